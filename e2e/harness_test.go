@@ -78,6 +78,7 @@ type server struct {
 	process *exec.Cmd
 	env     []string        // beside the test's own
 	said    chan complaints // once it ended
+	codes   chan string     // that it printed for the set-up of a new shop
 }
 
 // startServer sets up a shop in a fresh database and serves it; on a machine with an environment like TZ=Asia/Tokyo, of a
@@ -169,8 +170,8 @@ func (s *server) run(args ...string) {
 	require.NoError(s.t, err)
 	require.NoError(s.t, s.process.Start())
 	found := make(chan string, 1)
-	s.said = make(chan complaints, 1)
-	go func(told chan<- complaints) {
+	s.said, s.codes = make(chan complaints, 1), make(chan string, 10)
+	go func(told chan<- complaints, codes chan<- string) {
 		var all complaints
 		defer func() { told <- all }()
 		lines := bufio.NewScanner(logs)
@@ -178,11 +179,14 @@ func (s *server) run(args ...string) {
 			if strings.Contains(lines.Text(), "level=ERROR") || strings.Contains(lines.Text(), "level=WARN") {
 				all = append(all, lines.Text())
 			}
+			if _, code, is := strings.Cut(lines.Text(), "to set one up:  "); is {
+				codes <- code
+			}
 			if m := servingAt.FindStringSubmatch(lines.Text()); m != nil {
 				found <- m[1]
 			}
 		}
-	}(s.said)
+	}(s.said, s.codes)
 	select {
 	case s.addr = <-found:
 	case <-time.After(2 * patience): // a demo is made first, beside other tests

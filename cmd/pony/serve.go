@@ -31,7 +31,7 @@ func serveCommand() *cli.Command {
 		Name:  "serve",
 		Usage: "serve a shop",
 		Description: "Brings the database's schema up to date, then serves until it is told to stop. Any number of\n" +
-			"processes may serve one database. A new database is set up with pony shop and pony person.",
+			"processes may serve one database. On a new one it prints a code, with which the shop is set up in the page.",
 		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag, zoneFlag,
 			&cli.BoolFlag{Name: "simulated-gateway", Usage: "let the page answer messages as a customer would: for trying it out"},
 			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"},
@@ -139,7 +139,11 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) erro
 	if o.tool {
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}
-	service.SetBaseURL(cmp.Or(o.publicURL, "http://"+ln.Addr().String()))
+	address := cmp.Or(o.publicURL, "http://"+ln.Addr().String())
+	service.TellCode(func(code string) {
+		fmt.Fprintf(os.Stderr, "\n  There is no shop here yet. Open %s and type this code to set one up:  %s\n\n", address, code)
+	})
+	service.SetBaseURL(address)
 	service.PlugInGateway(outside.NewGateway(outside.Rates{Fail: o.gatewayFails, Delay: 0.3, Wait: 2 * time.Second}, service.GatewayMemory(), now, uint64(time.Now().UnixNano())))
 	if o.replies {
 		service.TakeReplies()
@@ -170,6 +174,9 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) erro
 	})
 	if err != nil {
 		return err
+	}
+	if err := service.OfferSetUp(ctx); err != nil {
+		return fmt.Errorf("offer the set-up: %w", err)
 	}
 	requests, endRequests := context.WithCancel(background)
 	defer endRequests()
@@ -210,14 +217,17 @@ func keepCurrent(ctx context.Context, s *shop.Service, hub *live.Hub) {
 	defer end()
 	ticks := time.NewTicker(tick)
 	defer ticks.Stop()
-	ticked := true
+	ticked, setUp := true, false
 	for {
+		if !setUp { // there is nothing to keep current yet
+			setUp, _ = s.IsSetUp(ctx) // asked again soon
+		}
 		works := []func(context.Context) (int, error){s.RefreshDue, s.DraftRecalls, s.SendMessages}
 		if ticked { // whoever looks at the floor plans it: behind their back it is done seldom
 			works = append(works, func(ctx context.Context) (int, error) { return 0, s.RefreshDayPlan(ctx) })
 		}
 		for _, work := range works {
-			for ctx.Err() == nil {
+			for setUp && ctx.Err() == nil {
 				n, err := work(ctx)
 				if err != nil && ctx.Err() == nil {
 					slog.Warn("keep current", "err", err)

@@ -21,6 +21,7 @@ var (
 	fastest = pace{5 * time.Second}  // what answers at once or not at all
 	usual   = pace{10 * time.Second} // everything else
 	slow    = pace{time.Minute}      // files, both ways
+	backups = pace{time.Hour}        // a whole shop
 	endless = pace{}
 )
 
@@ -29,6 +30,8 @@ func paceOf(operation string) pace {
 	switch operation {
 	case "setPhoto", "addJobPhoto", "importRides", "answerRides", "takePassport", "importTable", "exportTable", "getPassport", "getCustomerData":
 		return slow
+	case "restoreShop":
+		return backups
 	case "streamEvents":
 		return endless
 	}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"earnestpony/internal/httpapi/apigen"
 	"earnestpony/internal/shop/people"
@@ -75,27 +76,29 @@ func (a *api) GetSession(ctx context.Context, _ apigen.GetSessionRequestObject) 
 }
 
 func (a *api) SignIn(ctx context.Context, req apigen.SignInRequestObject) (apigen.SignInResponseObject, error) {
-	device := ""
-	if req.Body.Device != nil {
-		device = *req.Body.Device
-	}
+	return a.signInHere(ctx, req.Body.PersonId, req.Body.Pin, valueOr(req.Body.Device, ""), http.StatusOK)
+}
+
+// signInHere opens a session for the browser that asks.
+func (a *api) signInHere(ctx context.Context, person uuid.UUID, secret, device string, status int) (signedInResponse, error) {
 	r := request(ctx)
-	in, err := a.Shop.SignIn(ctx, req.Body.PersonId, req.Body.Pin, people.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: addressOf(r), Name: device})
+	in, err := a.Shop.SignIn(ctx, person, secret, people.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: addressOf(r), Name: device})
 	if err != nil {
-		return nil, err
+		return signedInResponse{}, err
 	}
 	if in.Device != "" { // beside the session's, which the contract names
 		cookie := a.cookie(string(in.Device), 0)
 		cookie.Name, cookie.MaxAge = deviceCookie, int(deviceKept/time.Second)
 		ginOf(ctx).Writer.Header().Add("Set-Cookie", cookie.String())
 	}
-	return signedInResponse{view: in.View, cookie: a.cookie(string(in.Session), 0).String()}, nil
+	return signedInResponse{view: in.View, cookie: a.cookie(string(in.Session), 0).String(), status: status}, nil
 }
 
 // signedInResponse adds the session's cookie beside the device's: the generated answer would put it in its place.
 type signedInResponse struct {
 	view   people.SessionView
 	cookie string
+	status int
 }
 
 func (a *api) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
@@ -127,8 +130,13 @@ func ginOf(ctx context.Context) *gin.Context {
 func (r signedInResponse) VisitSignInResponse(w http.ResponseWriter) error {
 	w.Header().Add("Set-Cookie", r.cookie)
 	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(http.StatusOK)
+	w.WriteHeader(r.status)
 	return json.NewEncoder(w).Encode(r.view)
+}
+
+// VisitSetUpShopResponse writes the answer.
+func (r signedInResponse) VisitSetUpShopResponse(w http.ResponseWriter) error {
+	return r.VisitSignInResponse(w)
 }
 
 // addressOf is where a request comes from, without its port.

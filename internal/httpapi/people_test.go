@@ -121,6 +121,7 @@ func staffed(t *testing.T, f *fixture) map[record.Role]colleague {
 // openOperations are those that nobody must be signed in for, with why; whoever has a customer's secret link may do what is under it.
 var openOperations = map[string]string{
 	"listPeople": "who may sign in is asked before anybody is", "signIn": "signing in", "signOut": "signing out, also where it has ended",
+	"getSetUp": "nobody works here yet", "trySetUpCode": "by the code that was printed", "setUpShop": "by the code that was printed", "restoreShop": "by the code that was printed",
 }
 
 // Who may do what is in one table: each operation of the contract names its row, or is done without being signed in for a

@@ -28,6 +28,9 @@ import (
 // larger.
 const maxBody = 1 << 20
 
+// maxBackup is the largest backup of a shop that is taken: some tens of thousands of pictures.
+const maxBackup = 16 << 30
+
 // maxOvershoot is how much too much is still read, for the sake of an answer.
 const maxOvershoot = 8 << 20
 
@@ -108,8 +111,11 @@ func (k *contract) check(c *gin.Context) {
 		}
 	}
 	most := int64(maxBody)
-	if paceOf(operationOf(route)) == slow {
+	switch paceOf(operationOf(route)) {
+	case slow:
 		most = bikes.MaxPhotoBytes
+	case backups:
+		most = maxBackup
 	}
 	c.Set(wholeBody, c.Request.Body)
 	// The library closes what it has read; the server closes the body itself in the end.
@@ -120,7 +126,8 @@ func (k *contract) check(c *gin.Context) {
 			MultiError:         true,
 			AuthenticationFunc: openapi3filter.NoopAuthenticationFunc, // signedIn does that
 			// Calculations read their input themselves, the same way as on the command line.
-			ExcludeRequestBody: strings.HasPrefix(route.Path, "/calc/"),
+			// A backup is read as it comes: no machine holds a whole one.
+			ExcludeRequestBody: strings.HasPrefix(route.Path, "/calc/") || most == maxBackup,
 		},
 	})
 	switch {

@@ -59,7 +59,7 @@ func New(s *store.Store, now func() time.Time) *Service {
 	b.SetInHand(j)
 	d := due.New(desk, b)
 	return &Service{
-		desk: desk, People: p, Book: rules.New(desk), Stock: shelf, Measure: m, Bikes: b, Due: d, Jobs: j,
+		desk: desk, People: p, Book: rules.New(desk, p), Stock: shelf, Measure: m, Bikes: b, Due: d, Jobs: j,
 		Schedule: schedule.New(desk, j), Contact: contact.New(desk, m, b, d, j), Exchange: exchange.New(desk, m, b, d),
 	}
 }

@@ -40,8 +40,8 @@ var ErrNotEmpty = errors.New("this database holds a shop already: restore into a
 // ErrNoShop reports that there is nothing of ours in a database.
 var ErrNoShop = errors.New("there is no shop in this database")
 
-// ofSchema are tables that the migrations fill themselves.
-var ofSchema = []string{"goose_db_version", "ledger_kinds"}
+// ofSchema are tables that the migrations fill themselves, and what guards the set-up of a shop that is not there yet.
+var ofSchema = []string{"goose_db_version", "ledger_kinds", "set_up"}
 
 // Contents are what a shop or a backup of one holds.
 type Contents struct {
@@ -274,10 +274,12 @@ func (s *Store) Restore(ctx context.Context, b *Backed) error {
 	}); err != nil {
 		return fmt.Errorf("make the schema of the backup: %w", err)
 	}
-	if err := s.fill(ctx, b); err != nil {
+	err = s.fill(ctx, b)
+	if err := errors.Join(err, s.Migrate(ctx)); err != nil {
 		return err
 	}
-	return s.Migrate(ctx)
+	s.pool.Reset() // what connections remember of the tables is of the schema before
+	return nil
 }
 
 func (s *Store) fill(ctx context.Context, b *Backed) error {

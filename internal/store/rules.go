@@ -32,6 +32,7 @@ type Shop struct {
 	Intervals          *Intervals `gorm:"serializer:json"` // nil: the house's
 	Recalls            *Recalls   `gorm:"serializer:json"` // nil: the house's
 	Floor              *Floor     `gorm:"serializer:json"` // nil: the house's
+	SettingUp          []string   `gorm:"serializer:json"` // what of the set-up is left; nil where it was not from the page
 	Version            int
 }
 
@@ -134,11 +135,17 @@ func (t Tx) SetUpShop(ctx context.Context, s *Shop) error {
 	return translate(gorm.G[Shop](t.db).Create(ctx, s), "set up shop")
 }
 
+// ReplaceShop makes the shop, or another of the one that is there.
+func (t Tx) ReplaceShop(ctx context.Context, s *Shop) error {
+	s.ID = 1
+	return translate(t.db.WithContext(ctx).Save(s).Error, "replace shop")
+}
+
 // SaveShop writes s if its version is still the one in the database, else [ErrStale].
 func (t Tx) SaveShop(ctx context.Context, s *Shop) error {
 	seen := s.Version
 	s.Version++
-	result := t.db.WithContext(ctx).Model(&Shop{}).Where("id = 1 and version = ?", seen).Select("*").Omit("id", "name", "clock_ahead_s").Updates(s)
+	result := t.db.WithContext(ctx).Model(&Shop{}).Where("id = 1 and version = ?", seen).Select("*").Omit("id", "name", "clock_ahead_s", "setting_up").Updates(s)
 	return changed(result, "save shop")
 }
 

@@ -1208,6 +1208,9 @@ type FindingKind struct {
 // FindingRow defines model for FindingRow.
 type FindingRow = measure.FindingRow
 
+// FirstShop defines model for FirstShop.
+type FirstShop = rules.FirstShop
+
 // FittingCheck defines model for FittingCheck.
 type FittingCheck string
 
@@ -1754,6 +1757,9 @@ type SecretChange struct {
 // Session defines model for Session.
 type Session = people.SessionView
 
+// SetUpStep defines model for SetUpStep.
+type SetUpStep = string
+
 // SettingChange defines model for SettingChange.
 type SettingChange = rules.SettingChange
 
@@ -1777,6 +1783,9 @@ type Shop struct {
 	Locale   string   `json:"locale"`
 	MassUnit MassUnit `json:"mass_unit"`
 	Name     string   `json:"name"`
+
+	// SettingUp What of the set-up from the page is not gone through yet
+	SettingUp *[]SetUpStep `json:"setting_up,omitempty"`
 
 	// SimulatedGateway Messages go to a stand-in, to which the page may reply as a customer would
 	SimulatedGateway *bool `json:"simulated_gateway,omitempty"`
@@ -2539,6 +2548,23 @@ type ListSettingChangesParams struct {
 	Limit  *int   `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// GoThroughSetUpParams defines parameters for GoThroughSetUp.
+type GoThroughSetUpParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// TrySetUpCodeJSONBody defines parameters for TrySetUpCode.
+type TrySetUpCodeJSONBody struct {
+	Code string `json:"code"`
+}
+
+// RestoreShopParams defines parameters for RestoreShop.
+type RestoreShopParams struct {
+	// Code The code that was printed at the start
+	Code string `form:"code" json:"code"`
+}
+
 // AddPersonParams defines parameters for AddPerson.
 type AddPersonParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
@@ -2808,6 +2834,12 @@ type SignInJSONRequestBody = SignIn
 
 // SetOwnSecretJSONRequestBody defines body for SetOwnSecret for application/json ContentType.
 type SetOwnSecretJSONRequestBody = SecretChange
+
+// SetUpShopJSONRequestBody defines body for SetUpShop for application/json ContentType.
+type SetUpShopJSONRequestBody = FirstShop
+
+// TrySetUpCodeJSONRequestBody defines body for TrySetUpCode for application/json ContentType.
+type TrySetUpCodeJSONRequestBody TrySetUpCodeJSONBody
 
 // SimulateReadingJSONRequestBody defines body for SimulateReading for application/json ContentType.
 type SimulateReadingJSONRequestBody = SimulatedChain
@@ -3204,6 +3236,21 @@ type ServerInterface interface {
 	// ListSettingChanges What was changed of the settings and what it was before, newest first
 	// (GET /settings/changes)
 	ListSettingChanges(c *gin.Context, params ListSettingChangesParams)
+	// GoThroughSetUp A step of the set-up was gone through, or left for later
+	// (PUT /settings/set-up/{step})
+	GoThroughSetUp(c *gin.Context, step SetUpStep, params GoThroughSetUpParams)
+	// GetSetUp Whether this shop is still to be set up
+	// (GET /setup)
+	GetSetUp(c *gin.Context)
+	// SetUpShop Make the shop and its owner, who is signed in
+	// (POST /setup)
+	SetUpShop(c *gin.Context)
+	// TrySetUpCode Hold the code that was printed at the start against what was typed; the third wrong one makes a new one
+	// (POST /setup/code)
+	TrySetUpCode(c *gin.Context)
+	// RestoreShop Make the shop of a backup
+	// (POST /setup/restore)
+	RestoreShop(c *gin.Context, params RestoreShopParams)
 	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
 	// (POST /simulated-tool/readings)
 	SimulateReading(c *gin.Context)
@@ -7428,6 +7475,121 @@ func (siw *ServerInterfaceWrapper) ListSettingChanges(c *gin.Context) {
 	siw.Handler.ListSettingChanges(c, params)
 }
 
+// GoThroughSetUp operation middleware
+func (siw *ServerInterfaceWrapper) GoThroughSetUp(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "step" -------------
+	var step SetUpStep
+
+	err = runtime.BindStyledParameterWithOptions("simple", "step", c.Param("step"), &step, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter step: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GoThroughSetUpParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GoThroughSetUp(c, step, params)
+}
+
+// GetSetUp operation middleware
+func (siw *ServerInterfaceWrapper) GetSetUp(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSetUp(c)
+}
+
+// SetUpShop operation middleware
+func (siw *ServerInterfaceWrapper) SetUpShop(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetUpShop(c)
+}
+
+// TrySetUpCode operation middleware
+func (siw *ServerInterfaceWrapper) TrySetUpCode(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TrySetUpCode(c)
+}
+
+// RestoreShop operation middleware
+func (siw *ServerInterfaceWrapper) RestoreShop(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreShopParams
+
+	// ------------- Required query parameter "code" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "code", c.Request.URL.Query(), &params.Code, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter code: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RestoreShop(c, params)
+}
+
 // SimulateReading operation middleware
 func (siw *ServerInterfaceWrapper) SimulateReading(c *gin.Context) {
 
@@ -8007,6 +8169,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/devices/:device/session", wrapper.SignOutDevice)
 	router.GET(options.BaseURL+"/permissions", wrapper.GetPermissions)
 	router.PUT(options.BaseURL+"/permissions", wrapper.ChangePermissions)
+	router.GET(options.BaseURL+"/setup", wrapper.GetSetUp)
+	router.POST(options.BaseURL+"/setup", wrapper.SetUpShop)
+	router.POST(options.BaseURL+"/setup/code", wrapper.TrySetUpCode)
+	router.POST(options.BaseURL+"/setup/restore", wrapper.RestoreShop)
+	router.PUT(options.BaseURL+"/settings/set-up/:step", wrapper.GoThroughSetUp)
 	router.GET(options.BaseURL+"/settings/changes", wrapper.ListSettingChanges)
 	router.PUT(options.BaseURL+"/session/secret", wrapper.SetOwnSecret)
 	router.PUT(options.BaseURL+"/people/:person/way", wrapper.SetWay)
@@ -12992,6 +13159,214 @@ func (response ListSettingChangesdefaultApplicationProblemPlusJSONResponse) Visi
 	return err
 }
 
+type GoThroughSetUpRequestObject struct {
+	Step   SetUpStep `json:"step"`
+	Params GoThroughSetUpParams
+}
+
+type GoThroughSetUpResponseObject interface {
+	VisitGoThroughSetUpResponse(w http.ResponseWriter) error
+}
+
+type GoThroughSetUp200JSONResponse struct {
+	Left []SetUpStep `json:"left"`
+}
+
+func (response GoThroughSetUp200JSONResponse) VisitGoThroughSetUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GoThroughSetUpdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GoThroughSetUpdefaultApplicationProblemPlusJSONResponse) VisitGoThroughSetUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSetUpRequestObject struct {
+}
+
+type GetSetUpResponseObject interface {
+	VisitGetSetUpResponse(w http.ResponseWriter) error
+}
+
+type GetSetUp200JSONResponse struct {
+	Open bool `json:"open"`
+}
+
+func (response GetSetUp200JSONResponse) VisitGetSetUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSetUpdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSetUpdefaultApplicationProblemPlusJSONResponse) VisitGetSetUpResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetUpShopRequestObject struct {
+	Body *SetUpShopJSONRequestBody
+}
+
+type SetUpShopResponseObject interface {
+	VisitSetUpShopResponse(w http.ResponseWriter) error
+}
+
+type SetUpShop201ResponseHeaders struct {
+	SetCookie *string
+}
+
+type SetUpShop201JSONResponse struct {
+	Body    Session
+	Headers SetUpShop201ResponseHeaders
+}
+
+func (response SetUpShop201JSONResponse) VisitSetUpShopResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.SetCookie != nil {
+		w.Header().Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetUpShopdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetUpShopdefaultApplicationProblemPlusJSONResponse) VisitSetUpShopResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TrySetUpCodeRequestObject struct {
+	Body *TrySetUpCodeJSONRequestBody
+}
+
+type TrySetUpCodeResponseObject interface {
+	VisitTrySetUpCodeResponse(w http.ResponseWriter) error
+}
+
+type TrySetUpCode204Response struct {
+}
+
+func (response TrySetUpCode204Response) VisitTrySetUpCodeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type TrySetUpCodedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TrySetUpCodedefaultApplicationProblemPlusJSONResponse) VisitTrySetUpCodeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreShopRequestObject struct {
+	Params RestoreShopParams
+	Body   io.Reader
+}
+
+type RestoreShopResponseObject interface {
+	VisitRestoreShopResponse(w http.ResponseWriter) error
+}
+
+type RestoreShop200JSONResponse struct {
+	Bikes   int64     `json:"bikes"`
+	Entries int64     `json:"entries"`
+	MadeAt  time.Time `json:"made_at"`
+}
+
+func (response RestoreShop200JSONResponse) VisitRestoreShopResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreShopdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreShopdefaultApplicationProblemPlusJSONResponse) VisitRestoreShopResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SimulateReadingRequestObject struct {
 	Body *SimulateReadingJSONRequestBody
 }
@@ -14036,6 +14411,21 @@ type StrictServerInterface interface {
 	// ListSettingChanges What was changed of the settings and what it was before, newest first
 	// (GET /settings/changes)
 	ListSettingChanges(ctx context.Context, request ListSettingChangesRequestObject) (ListSettingChangesResponseObject, error)
+	// GoThroughSetUp A step of the set-up was gone through, or left for later
+	// (PUT /settings/set-up/{step})
+	GoThroughSetUp(ctx context.Context, request GoThroughSetUpRequestObject) (GoThroughSetUpResponseObject, error)
+	// GetSetUp Whether this shop is still to be set up
+	// (GET /setup)
+	GetSetUp(ctx context.Context, request GetSetUpRequestObject) (GetSetUpResponseObject, error)
+	// SetUpShop Make the shop and its owner, who is signed in
+	// (POST /setup)
+	SetUpShop(ctx context.Context, request SetUpShopRequestObject) (SetUpShopResponseObject, error)
+	// TrySetUpCode Hold the code that was printed at the start against what was typed; the third wrong one makes a new one
+	// (POST /setup/code)
+	TrySetUpCode(ctx context.Context, request TrySetUpCodeRequestObject) (TrySetUpCodeResponseObject, error)
+	// RestoreShop Make the shop of a backup
+	// (POST /setup/restore)
+	RestoreShop(ctx context.Context, request RestoreShopRequestObject) (RestoreShopResponseObject, error)
 	// SimulateReading What the simulated measuring tool would type; only where one is plugged in
 	// (POST /simulated-tool/readings)
 	SimulateReading(ctx context.Context, request SimulateReadingRequestObject) (SimulateReadingResponseObject, error)
@@ -18533,6 +18923,169 @@ func (sh *strictHandler) ListSettingChanges(ctx *gin.Context, params ListSetting
 	}
 }
 
+// GoThroughSetUp operation middleware
+func (sh *strictHandler) GoThroughSetUp(ctx *gin.Context, step SetUpStep, params GoThroughSetUpParams) {
+	var request GoThroughSetUpRequestObject
+
+	request.Step = step
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GoThroughSetUp(ctx, request.(GoThroughSetUpRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GoThroughSetUp")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GoThroughSetUpResponseObject); ok {
+		if err := validResponse.VisitGoThroughSetUpResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSetUp operation middleware
+func (sh *strictHandler) GetSetUp(ctx *gin.Context) {
+	var request GetSetUpRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSetUp(ctx, request.(GetSetUpRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSetUp")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSetUpResponseObject); ok {
+		if err := validResponse.VisitGetSetUpResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetUpShop operation middleware
+func (sh *strictHandler) SetUpShop(ctx *gin.Context) {
+	var request SetUpShopRequestObject
+
+	var body SetUpShopJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetUpShop(ctx, request.(SetUpShopRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetUpShop")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetUpShopResponseObject); ok {
+		if err := validResponse.VisitSetUpShopResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TrySetUpCode operation middleware
+func (sh *strictHandler) TrySetUpCode(ctx *gin.Context) {
+	var request TrySetUpCodeRequestObject
+
+	var body TrySetUpCodeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TrySetUpCode(ctx, request.(TrySetUpCodeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TrySetUpCode")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TrySetUpCodeResponseObject); ok {
+		if err := validResponse.VisitTrySetUpCodeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RestoreShop operation middleware
+func (sh *strictHandler) RestoreShop(ctx *gin.Context, params RestoreShopParams) {
+	var request RestoreShopRequestObject
+
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreShop(ctx, request.(RestoreShopRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreShop")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RestoreShopResponseObject); ok {
+		if err := validResponse.VisitRestoreShopResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SimulateReading operation middleware
 func (sh *strictHandler) SimulateReading(ctx *gin.Context) {
 	var request SimulateReadingRequestObject
@@ -19155,650 +19708,661 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"1L1ts+O4kS74VxBn74bv3ZXKp/y2vlWf2t3Tds/0S01V2x2xE71qiEyJaJGAGgCPSp7wf99AAiBBEiBB",
-	"SeW594vddUSCeEkkEplPPvmfT4VozoID1+rpzX8+namkDWiQ+K/PW6VFA/Kr0vyL8ac3T2eqq6fNE6cN",
-	"PL15KtwDT5snCb+0TEL59EbLFjZPqqigoea9g5AN1U9vntqWlU+bJ309m3eVlowfn/7xj83TVyU0Z6GB",
-	"F9d/g6t5pwRVSHbWTJiPfkNLIPsr0RWQgtY1SHIQkuiKKSI4kItkGt4SBbxk/EiYJvRIGScSdCu5wvcO",
-	"TCpNKFcX7C4OpgJa4r/ccIJ+bE1HwlE09OPXwI+6enrz+vl589Qw7v/9x+iYuNKybYDr5Oyx7pE75+9f",
-	"xT75kZ/F/s7WP2hRnL7S0KQHoqG58yPf0+N03b+vgOzZCX6liKbHDbkwXRGmFSkqKE6kBq37xRx2SdPj",
-	"bI+C5fzN87RD/zDvqrPgCnAnvJNiX0Nj/rMQXJsle/OfT/R8rllBTW9/fbZP/N8/K9P1/ww+9d8kHJ7e",
-	"PP0fv+632q/tr+rXvl384nDwP1RUE6bIRQp+3BCqCCXuI6QUhZUb85pry3zqs70CXgDuZCnOIDWz/T9I",
-	"0eyoHqxFSTVsNWtguiCbJ1ZmrNvmiQsN5W6Pe3byY8s1q1d89R/hgv3HE37RdzxoLfjqj10bYv8zFOa3",
-	"j9uj2PqGiwrKtoZXfl6Cn7esOQuprdIzYvAEVHJQ+iz49deMa5Cc1r9WlTj/2reDXfzsKAEaJwHDJfuM",
-	"nCUrgGizdBezYubZ0sotKi+nL1+RrzRRmvJSERwXoVzoCqRZcPeS4K+eNqNlpJGP/lABf0tqOGgiWk0u",
-	"FcigBxxeQJITnM3c5C39/hr7iCDigGMwM9L3kTAdawPnYdrMV5w0jAtJWs606l80030EOREB28zCKjdA",
-	"VSvhVb8wNy6za8iuMr9+Zz9mpr0smRkBrd8Fy2FVyrBn5k1ZVOzFzEPyzQOtFUzWFt+DMthKeyFqoNy0",
-	"+gJSMatZGsZZ0zZPb14vzp9/a9O3/mOsy/qDhvNUaxSihOjObhhvtX1m3IPN0xmk04Gzms8+ZfQXcyor",
-	"Tzw103WsV6OhY9/9032Pu+757y4I189ir165+blRrEwT2L0/4ZPjSS6Z1Nf4oh9oYc2yuYk0rX6JD5o3",
-	"WF1DuUrTHyVt1M7oj+E7ot3XwQu8bfZ2fTOPhhPj+CBwI6v/8dTWWlIlOCu2mvKTWQBRvwDX25+pxH/R",
-	"01a3xlq50I/bszBLUbd7yQrK9XZvJu/HyHd8zyOCKJgza2O/6UUJFfpvDC4ooqB1PdiaQVP2R7VrhIT4",
-	"OuITjB93WtxzFuKMeqkI17obqpuNvsOj3m2ctC2dm8bie/Una1DddmKaFjqh/6zQTnet0YfdS16C7FDQ",
-	"rONwedoY+910vRCixr9qJiEiI6O5dA1nz4Hr/UNm4ku/o1dMRGHEaCd4ndISdWu35MCmfY5Za2gbZzyo",
-	"tHS/Z2mEF1G3DeyaOuv50XJgp/wowrY24cizV+tLtzsesFjv4dAqWqfPxU4wz9bqwP5usb92p7HBgTvV",
-	"jdODFZSix4zjzekCd8r513IOs3Bkd59owIvqM3unnszSntlLyfhOx8z9zVzPjX0qgZbmak+JFqL2Nqa1",
-	"hZWQ2tx7LlDXb+3fuTNt1dm8aG/2UtQ1SNuUIhU7VhO7GWrBj3hP252L3HPOtLTi8eA2H73I2jFpq6um",
-	"p5i4rPiWG378QziRjJOK8jKcqOat7cOFKQhmuQyP70CtaHoCfvvtzXdxM3RzdK3G7FAUi13N+CkytK/N",
-	"n72AXCpRgxWjjbvynLi48MiVYvNUSvYCWlK2aJR+0T/5j80TcC2dADENzaIl9i9cy6vbDf/oOkKlpFdr",
-	"aImLrnZNMx3bn/GnyOAGl7akOKCaLKFgJUQm7lsR7C2m7AWuEG1dEnuiosNM46cr0Sr4lSK2bfPKuaYF",
-	"qDfdvRLIC8iSFZqYrypzYRWHA0gozVY1v5uOuFvHVKq6xZ0uE/60O9C2XjTNvmRQl1/ik92Lgu8kFEKW",
-	"0xn47kBoOKtvsJ9nposKFNmDvgBwdCwBL8mZcWXGgo4m0XJtrrm2aVLZMTZROWuYUu7eF3HlNK3SZO/k",
-	"lOzhIOx8SiAFNX8g1E+t2TRe4PwZ4xS+OktRnACPuEZoYSxnO6exc2YsghwuuxpP9lvm2c4B3deRm/2/",
-	"vIC8WmEh5qslaveWlyCVFiKuYpxBF3NpjGSNmbbM5fxNoLmMVKuBW8K6PVC0NdQ1MUbvhuhKKAh/68Ue",
-	"vcLhdA/PjV517XIdYs7EmppU1g6P+ER8r2qgL0C4IGaj640Zkfkz0/aQxEHSUPOGM8mODX3EAfJV/Gw1",
-	"R0l/vr4hZpgloQdtlqGf3lIQLnSkh+PrzGBeN94G7EfRz1fsnBiLtX12Z1XVSnGqxIU0lDvZVebgpHU9",
-	"ERTnwmMKpe4tcXvdqEVOOAYhzBtRvWCE4Ly01T7gQ//YPF2AyqWHfwAq/UEzmlp/aA2OvV43DXZxpmMt",
-	"tPIe4FrD5vCsXHkRqoU4hSrxULfK2HolvdbsWHkLXKqtFiLhLWioPOWf6N9QebJvffzKPh8ECzrxQ8lx",
-	"9yrrmfvjZtZLt3nS8DHmP1ZWdz5tlq5oYz8p9mDNctr5f9Rq/nsL6oYr/j/LMAtGPFjMP07X8sAwhjhs",
-	"O1iMPzxHhcq3+NuIeKw/RGYtYFS0QIsKFbLRQepMubIy40Tu2UUoZySwNwUS9grjipVAfqYXd0sTnFDC",
-	"4eLNbpotrRsMxyXDe8TJU/kW1axoNV70GOppSi60Pm2tEpsP2s2fMV5o1uySTq4fsVHYKRKYo2W50l87",
-	"HyfoIvILW8KH9t/DId/TzE7QeZprqhbNx2/s8G2kcvN0roQWu1QMC+1tfARNR7woBudsLxjZgSwndJO/",
-	"B7GUhfiJjSIHKAfve+0WYRPGWPxaLoiYkXn1CuXhRrnCFjqp+ryi3PqM1ngVVwpKt/D+RafMJnFC5Xbu",
-	"JCbpXzS7Gu894UKmVOF6wbw3Uma/GDM7ca6F0hHV/FljLopoPQYBzrekZEpT7uzKU+MvK1JQd11myqpA",
-	"pohkZQn8aer+pUrln4+f4+O4TlICL+Kh+YrKcncGuTs1mTeG4HK75m6KZ8X2wLTGzeLn48mFiPOure7R",
-	"JUk1I3+PYXqztrQ7xyfOAAzFowuSiwsRfGMPVYQJCQkFVXj0NLQEIg5Rm162fCdavZNwaBVEdsL7lnOj",
-	"uPpvmZ3AlLkgEdoI+1PzhhRUHsWGFBWrSwmcCEkoaVhJ/BRGbntaUg3HsQk0kht0pqmKSkhOQsPKsoZN",
-	"D1C4CHnqovoZUoEfUShJfvV3CnJvoUUF9AxKx48yxncHIQtI2CeDvVOBufKLhMvpAE7OFwLSBXDNzKUT",
-	"32qYXnGjNlNg7K6MLxkd8h5VtnvvmnHlG7xkNorq1zaje05eI0aYwIUHXm7wlg8vIK+6MqIrAe8VZmKP",
-	"YDR2XBj9rl/Rn5Hy7ee672iw/oGg9KuZlr3hWmwGG2Ha3eFkLnsbxjADr2UDlTNUr4PtOlUcvWbNthrs",
-	"GfQQ0+GLNmKT7qU4AY/4+KwFbQ4xY6s5lyiqzoJyo9f2YK8KRpCs6/QgpNF4lfU95N3W8PPddW18GJT0",
-	"OjGWo544AGOOWUtg8WmzQjtctlODKzf5TNqXRl+g3DWMx93amqoVHocvWvieqlNs4AgUi9+igJfWtKCa",
-	"mI7nWsgvTDE96NvCWTySfvst27HEHPoJ8B8L52tB4ssWXnkhvVHay7a/fOXF3uMgTOu0FwdC8ch5Sy7u",
-	"ByP19kemeoNXSALNWV8nxtxe0hMMbCdUQI01jQr02rWotARVGmTUPCroEVwYaSqevRPg96EPIHBMBOcv",
-	"PdOC6etOA1g/QOhCWPIgFFHL4i/iEtg8ZlKEOHlfMV7Du3FzONZQWMOQi8uW8nKrKzSBBQpUKdl5e6Ef",
-	"jeZoGmuh47+jszIMHnYj+e1zYh7CoeBRoul1NwjSzczuH8JGn5OWkWkyZ6XC1kIPStBe3eqiSlz6RS1a",
-	"OfJU/THmh+k9brsxPsvMN0jK6hpaaeFxxxq26gy4QFW73x6NnRKb+4OkDexcZzMcZpFvo91hFYa5HT0h",
-	"MO0FMFhuevWEAncUeKCzutwWVMqrPVa6vm2eDuwjlOmOLlh1vdCEq/vqdSzmii1JoA7rONYbV3MLrqgi",
-	"+KCyZr0qKheJxT9dRk6t30Z9Z/ZLSrTOFg4mbW99CA09JVRFh58bvXgBvfV77Or+i9b19gLUGXrJvWdv",
-	"yEJet0czeki42U+QI48N+7joRGIf8UlRQp3VJF6bhsPl1m1UIbqwYXFQjjMYDmIswq9/87xkX4xx4CW9",
-	"mmvUpWKFy1jwzg/zmvJBvetw/V8/JyD2Yy/0756jkiIRY+h1+dykfo8PBdb7Ds214RHwu6UToHt53Tc7",
-	"iyh+EC+0QtXpA2jtFVrkuNakFMZMDcAulHdB4qeYie8uOA/RDBegcmd3ehQBb4PkzhPkABfDg/Eshbbm",
-	"UEVr9D9UEmD7S0ulPURly7fmkhQT4wvAqb4mHTvhuTh/hv1j3jqz5v+r3rK60URzoA1vpb1z8Lcxluy0",
-	"Jt7DTvBeXOIIiFjg7c/sBQhV5Ce0Un5y2WVAzNPkTI/QO6KFlSR0f8dcV0LTOm4VYZS5odpoBAwyL+c/",
-	"2GH7VrMviDiHD7kfmlmcxizmIxBVRjzvc/PQB20uYwP7ZWrV3RbP+C8zMPzBFzmW3Pk1RYZMVHDsEnlc",
-	"xoROohXYGf/pbpo7IHk6JyQlWEYc7perWhSnOyHhw93105kq9ZPV+tQmB1pnlr+liTN0kCum35KfNCtO",
-	"PxFKasYxs5RpBahpvcDs4Yghx9JaDuYDmE1SnByIcbunxSkqAnuqq9xI71FEDYg/ma/b3jts2B6OLUd9",
-	"FHXCmQE67/zcLvnOPYaYmULwcidFy8sYDEgRpcEhqhp6JRU1KpLY1wi+RiqMCoOd61LSiwXNURcM0RdW",
-	"JOBKEPMvfU5b818uxH0BCeTnVmmi6fkM5RtrNtuPudMT9fPeyJOLMdmY8VFwQPOLYQZD2rkxH7hXLilq",
-	"6m+x+afYTSMZgOY9HgvMI5SZIkZaxuHxPzw/Jj3BQrmDnXQ3lNu0hfkuU31v1zMaRfA7TGlW10QLI6tu",
-	"z2Qd1R80nG3wLHZaF04i1rioNh08f9JZI5w2D1zZfK51iW2YsOl2WacnzLTZCzIg/Mub9Qh9vFhfHONM",
-	"VfiQkUh88Mdo1gX1+m1+yuxjTkJXTk4qfc4YGaJWdzgDRxl3fjRh7p3tbzCTwRL7Dmw6ecveAii2d2+A",
-	"wO08tT9TYdTzGfhKAMfK/LmpmNCrSmF2XLq4z5RflVcWDgazgN2nfsy7BwTTd/9N4HPKC6jr9Vm0vUNm",
-	"iEmKXZfvRQq4b8ViRmjffsnsNXXdCGysfJVEiVIgacfype/3z89L177Nk9HpMQFjReWxX6y/T/9KkYuQ",
-	"pRq5MuIArWUzczBzd9ua2No76t4bbmnxcTeTjVAyCZ25OXV4rl8kFxjJDCr9LBhfxFf9Kz40n1VxpjIb",
-	"d9gDOCJWD3pWFLmw0qgWZe7ICbSzudUFRyTuFcdAoAqJxlwc9sGaGHz7HcK+ot/ykrqAjnVT4PsWLp//",
-	"ar8+P2ZLKcrVY0T0g5+0qa1ZU6U9QrIBrvso1K98Il3P9iCMaSPb4kRsDP2fnwa3FjexMvFtbZ7DWBgP",
-	"EhAzrgSKVImhRfEC0vxXVChXpsHhsYJJPAub92/uscj54nKAvLR2XQhnN3nqqHcgP4BeGejsHFQ2boU3",
-	"PRS1TiegICqb8IDwY6Z6hAjVpKK1EcyzhdFsCPosifNZqg1CeoUkNbUuzKFkop8zb0nN5SLvSezBzntN",
-	"b8ClhN7XXe99NT1ITL/DYU53cUk1tTv3pwIf+4nAC3DtI8kaU2ownc5eoqg6QYmOSOSymsxYCtyqxZkV",
-	"gxuKjREFbqEeGW1tcYFODdnWqActYZTSQuI/D7VARe9TjJ0jzSI6FnPtbW+ik9Wh9W6IyHcJX8ZANdNq",
-	"hAuBkuYffZBTvSJf2/Ab5aUl51GkEI3PsbTgFCO9tK7f+geohBGQcwrK9E7OSCz5RrxmTfeilbuZlt0T",
-	"0uMak08MzvFYouWnCoIuxjJn+r7Q6QeGaMb3VlyBpVuO2R2veqG99YqDmwyP/RooZ/z4rqY8Bt4UjkBp",
-	"Torei1ZDn3AMH88SVCIrXJpnVYfW8n4an/iLvmeQmzF/VKeGBilvEmzOW0F5rqPnX2znvjsc4tnRg0j1",
-	"XENft3v4kjasHr62S1jq3QMqp+F+MsUZuFqCt7iJxAOaiMPBAt9qocyR6NR2EIIwRj3jx60x142OraA+",
-	"RI2Oltts9kgut/YRqIJKC7SzX/chq4sYZbT673s4sYMg5eCuA0smCh9G09TBHhddDYOV8vPbD3XjZT4U",
-	"hRwP0GAj3esE+lxwexLdciqZ/aIAeI8O6wBhTPnseG+4U5dNzqZm+h4qxstdISk/Tef+CyY1sY9YOTCP",
-	"9ckWG8LFXpRXh7uKut/3AvNlYwkcmJOFP1t3e06ORglw3lmulrJNUCAFwKOjpANasShTQ8d3M+0ego08",
-	"9u5CnWd1+smkOvzC6T3BE+EJC2ea6WdF1c5tZvQhTL/xAYxG4L2u2KBQIBsfspY6+Gz0+xXQl8jgvzMv",
-	"/+aZnI5xnHuoQSPieURQBH+LAAlLFkH6TelCS15b3AEQmsUh7XwAfuaRhCYXrI4Gy75jtTHkLBqJHFFD",
-	"aoGJgx+h7Hg0phMmW6UTufq0VjsVD419MD+azVG1e2tXqlYZZcYEt0Erj3iMh+oulPeuo2gaHLpx8alN",
-	"d9iSn8WenKVomAKED10hl9FxpIdD4Y7syyyV22nJ+/Wt0in+oPwsl5sTUG5O8giceaOLLDtW+Z6P7Nyr",
-	"8qa0CozWN6i0sV/Te9hMIkZGekXSZbYUKgqWdkHeCloXrwIpWS9wpoVO1m5MVO8uZXN0pj4o7VNCLGdv",
-	"Xft4eNSDGWbpnak2fX568/T//cdn2//3x//87T/+WzQ9/J92U7z9upbYvGvYHtgBwn32uNytWy+K4e4Y",
-	"9C4m/0PKiIZx96/X+VvDY6mGmZXS5RgNpCCyoCMpCERtScUrwV+9p5dvnMfHbZ33cefW1+JivVShL9q6",
-	"CmskrjaaB5/oyNsQp2N5Yv63Vp6bjiB/LUaugzOmnLC4VJp0+L/J/srKi57kbmfGgfIT5Fm5lBRvh5AX",
-	"VOldlPfGVFxLN2XG3za1ny7tfPiplQeX4CpOVW4JvK2vWYu6tI59JRqwyZ9MERsciaWbcE0LvbvQa9pB",
-	"Ii4cJJqxKvjK0B/S+5QbC8DkQ9d6L5GAD9zIcfr6N8N6Da/vQ9mfKxeCGDy6ZHZjv/KgFMMFfwCYwrUX",
-	"h1b7wEA+vLrbp9n46s5p3wGq0QuvuqywRZW0hKs+mGsTt258cUDiNwf7vwhStbyU5jb1m+fXy6DrfkJW",
-	"Aa8Hs/wwDfYeDhFauru46GIqPC6dQT9+YLr6kz+1PhE2fy3WO7lytx07/RDvXr0v6PVdTXnqZlsIpaNX",
-	"WX6MmQUfNJyVdyZdkJ0OaVYskz0RkihNpXUy2jIScZMBYYg71TbpZOWK8lK8OGUw3WrioIH36APczQgT",
-	"ZgqPDnQ8Qu0yWiK3govl3Jxv3Y3L+avM6eGrYyDdA611Jdpj1TECO2C3pTRFnHIIAGac/J70EMQIiATY",
-	"sdJQ7mqqITU1I0mbvjOZ32C04bxuunWObTemQdIO8hq7tlk4Q8IbshctT5Zj2V/T6/6z2C9rChsZds1s",
-	"+o/lUDTW4gJyt/cutTHkbVkyP9EqxfrOhbZckuWc4ylVGyM+lT2aPGeOHTwZv5FFgOlxwBP/hJCl5fH9",
-	"WewxBnFkL4CENxixspojTYAKvFwrNGEBkBjEWep0izfMUV/Oo2t603X7BseUBSgHIuA23cZq7aEkDzZs",
-	"jidreDDc4cxyDYX+rBFqDsS5ho2jNd3g+m+6wBRmMQ1TZPrj5a1Xl+QgRUMaVnKzj7x/yyLobSbVUFq4",
-	"uGTuTP/kelfEF1DTK5T/amVvjNJOi1ZoXGQyxS2lV7nP5RahCnr+iDpUX8ALi5X6yuWYpErvFKzEtqXp",
-	"jdmRQ7ljPF47iqko3nRl5Z+KxRmLLaFc72ByhCNLJMQD5mEbCxzMysLCnnGHvbLrcE8Kgm0oWNRv3Syv",
-	"uOhnlvbIupSafgyYWdc4HKiUiToljyScuDnJf+C2zk51/8fsFH3uEV894tkMw34Ik35K2Ho/LadSiov7",
-	"Z6yHX7SQujdMqYTGNzFeDjoS0O2V9KoseI/rpw1v6/rHzZP5P8vnPihmFqTfpqycsoUEtdJimx0md4EH",
-	"qUsP9gR7a124LiHJ0Wx5NK2dpG4EOebVvTRJQwakLDuhE4J7bIQWPu8y90bMy20C2WDx0dGfPEo6brmJ",
-	"LH+xb8Mjrx0M2341gw6qH9KdhFBftCmmgQT5GXoGbF6VYxLOZz57660razqdrYcoaXKvJLeep0tbYdok",
-	"GZLvYmFLwD2kuKxiRUv4jB7mF3xFvous0VTQH87CNk+pZmYpb1/c43cMd4WEl2gWMLcRt4VlcrvTqItD",
-	"ahN1+Jg3wYQHGWVY6pkeXRGauM8Giy3kd2d6/XjyjWBPM6fYzc39s3wjDsHMHK2AlrvSJYEmTtuQ6F1c",
-	"dutyz/K5EBNfD1IwJhbLquBVwvhAI+bmZjHmsCtdEGeEJbNSiPRNBwxj75ANlxS0ga7eiS1CHB/7IE6W",
-	"6H8Uxca79oX5vA+Su9MkAveKqVvr8OykY6oUzYFrxuOrEZlpeGOTcmwZNpfmgrkqnKAAv9AaTzPM+lFt",
-	"URGjyd6S17+zQUMPPR1AK/7w+6FJvSSocdstYaAlGutOBUxRWbFH7POzu2RR1FFY1m00J19ZB6miB7B1",
-	"YpcFz/o9bxpHfBkGY+v7nWMooDRnjHCSOGQPwlB7eXVyg9OojTMZ7VmCredG2qH0rSjlJl700zT0utNQ",
-	"14nKsvPcs6uvWsmsskeR2GpRr0ubxheyxuHWuxvL/be2sb/PZtL1aZkpXttg1fIMizt4lQKj4sPdya5+",
-	"4ZY9C0Mu/4FzIcqJdE0W50M0/v7aOaLtc1Da/ANCazyhqM8z2YRFaOLwFASuJlLYqQRXaAEtzlZy6wVH",
-	"qLjPMbN2qQLtUDAbPIg7KH8cyLnsKYmDvQ+0rvEreEHxs4BfHXjbQz5JcqEqxxywC7KUmWUe+tx037+R",
-	"iiDaHzMV3PAMvunMnRyYx9YldESyH1acpdx8O96M4PV1dxB17a6nI1ltragKebLZc1ArsBB9J6f4V8aR",
-	"FspKKy8JF8PiJ6Iuu+yaSBcuPN63c1vXKURhn4M5YznE6gbyAmYWyf6+bpHsO6dImdP3QOv62hc6WZPA",
-	"n32CJfmNPo0bcThDwegHkztjM0UPBNTCd54IYTnaach9ffnPrsxdzCnS1flcaPKv/ZOZRez8SP5tFD4w",
-	"p/EWSy65o3lrgRXdPwM4Kv5bAia1IyFbUJiqp8+Zlqux/xRIi/RkuVT6Hx35gWvEyNkJtr50hc+w73oY",
-	"/Knv599Bii2SyY2fscXsJ3/sRvCz2G+plG585l99q+Zf55py3v3LVbUb/ss0J+q+AS5QsPFtCwrA/6wE",
-	"1lUx/11RXkJpmQ/dRy1PU9eGhG6yjHm0dVRwOP8u9BCgPl0eLEJFtxJQwjdPkpWechH/ErMn+jMrjjX0",
-	"XFYIHiLOcOvKtQt6gnLrvqN+aYGablwoGktNi0Rt5ka8LaTwZTP3NS1OZuqOKChHyfS2AirLDtGz1cLl",
-	"w9lV2l7wzl4yqa9bzLoKjEWXWrt1QmReOrEzkuJfulgRAm0bxumIEdDNw7gEfjc5Yap1BGyjk1FUVQmp",
-	"CXALr0LUbkHN8hKfTBlNV6S8VOlLyC+tWFbh/44PucJNXRh/2McvpWhIKYQ0XStFgn8IE92zMucxzDrW",
-	"Qvb1cFBhnzZ2+vygcpLlBqtxb77cl0i9rm4ldzHHFDk1hLpaZOjRKXw2n3U1IbOTtVv2V1sety2qsCYV",
-	"kdRlIU4QIGWrdG7dlANlMj+HY9eFfHOeb8vs4i11bvLfJTOtcJxvaYa5cTNjW/FKBj8eji52+AWHcD4I",
-	"zevYKDyLWq52+Eibc21x57Zy0X88//jKlQdvmkUXDbaz8eaR/2J8CHjg+BM8cwxY/CnBZtGwugSl+4LO",
-	"2pbPtlS/b231FeudZBiKK6w3tcphKnAjct+fGVDcpxS/O80Ms+WfhECSO7U7FYCRIRcE5YxF0PrARHDX",
-	"R7xYd1RjJkfsWPYWxarhdC8lZk6Z2xqzasV3ydkqzrGhtDgvcxHhLLm17doM5h85LzOrwwYC8IDSsI7u",
-	"8HNjCIajRBLArQKqnYFl/lkLWrqSOVul2eHg6UTMyeVKfLdcbQ8SzEiPWBCb8RLsCmqbqb61qbz0Y20W",
-	"xhbPtswgWw1KJxj6vkQyqKnIQ0FbNQdMnqmOlXA4Jq9xnvOvZ+rW1nanlm23sIZWDQdtOWVP21o4q20P",
-	"R8q3Ds/Jhd4irXZnwZXLQoRfz/F7V1Cf57A6MyDZ9P5U9CUX+9w9mtNZtC/mcEUJN3mIN/fr0QFyK9Ei",
-	"3t0buBeKBgPeWmiN8VeZYFDHZhPkjrfXOLbI7zWqqfM3xYxlLjRx1yxyBf2GUEUwpGzBIIVoGuBlgpwk",
-	"1/0/h3ZH46thaqW+vaEssl08x2W7AKu06OyU89x/JEcqG1rCqpE14mUWs59OjLApJPHzWYrm/smdo93O",
-	"bT0an/B029hNbC1narNSHG7RzaNTeqtOzBY6EQLVsD23vErgYuu1hNHGPhvwwniJJ6tCfGWOXh5OhulH",
-	"3jRc8pfWwXTT80VrJbJjZHiUftAsTnxP9br3aTQXF0MMuoIrhj2MvnLkbj59ikmC808UvRIlNmEEwjwu",
-	"XixhZM6APtsr4AXEz0KZoIWyq5+e0nWbr8Nm3USLg/vHNpElOw7Zlr9I/ZG/wGVhnprctsbHqqugjkLn",
-	"BCCn2zYfZDaxKVmFJmWYRB25G9dSVv4SwMmdLrGTVhx8jl+fn+49fG8JJdYERPw/U2QP5ndlZFwnyme7",
-	"eMdDhC73JE9bdev1bMuZTnniV2wBe6yrlYe6X17sxOQA8shF23Je8hobo7luV5wJeCa6Di9OHZICK8Zg",
-	"xI405s5DmCYt17KF20CbftAWV+jtlu7I6HZdN1gvhM70HiWcWTtm092r/G0iN9MIp+iejJRBohG29nk0",
-	"ZRlZ3RPh2Dm7FfFm6Z/N+FN09i3y/WUjUfqcq5jk0ZcHtTWSBzuArrf+S+HAO0r8bqZWre7nNhnxQav7",
-	"F3OmfHf4AeA0V5fxFrSlV6bpw/rB5/LUWWdG+B6Jd9d1vTNOFtVROH8DSzE1k2vgqs606yZ/Ed4wMb9u",
-	"HQca78OV7/ghbbCspw+0VfqLUw6z7NhVYT8zs7j9H3rzJTW1ER/TLOddp5o7f4VdvSxC6C8dO/qdZNDB",
-	"mbbC+WJOsbh7HM9kn69r66NpRzOPhe0UYXxg7Pfh4imOh5crHCYCVBTtdPEMMD+Lfcfs4Oqz5btdlGWA",
-	"+Gc5X4yGXiLqxCjp0UwnDTgwFLXMWFmThp9xZYennZ0tSdZfKZbtz4oqSCfl56/xpKZGLzy++Jl3q7r7",
-	"Y5midYpX2OthbyOQ1PBF9RiP8oyl2wE+bbE4Z+jaiRwzD1jWgVS1s+VY8fB4t7rgYef79zYnd82p43wZ",
-	"oyQFXYHsiC7NVu4LjXVHRFjt8HebuaKLf3hOeT4Wt1v25sq+nq3YSbd4Xb2oz89ORBhXyc33t1dfG0qN",
-	"kFDQNDfvnvI5z+E6wOD59XPuk7/PfvJ/Pt9W8cXj+Eyn7AdtYzmm5+lWvlI46A6Eufa92z7pwo8RPPaX",
-	"Rh04Sk88iC0LSDUofMAUcdeX6YHF4aPeoS3YjSljwYK3ghENu/ZsT/5LHnT0vDtTpXfI2poL8aCSe8rb",
-	"Bd4ff/h57MS2FFsuEB7oq+ZszfEnWRmtthDDHKymqxkIwGjE0SkNFj4U143d0MEE5CSpj5TEHZnqvqVb",
-	"6ZmpHKwJh2MNhXZR8suW8nKrK4Qce077Fdz1WZmQa6nFVxTZGSVwjrjhGC8g2JhYBQ7iO2S26KPYK5Av",
-	"dFpudwXO7DPyQusWvFGgCEgp5IYYXRLkEuLP9mbSSmvjKQLlEaZ1lsxfV/Cz31bgbu6wmp2z+dJ4yxmD",
-	"n7D0XeJcm2eq/v1zxCA7S2avJisE4Stueac6SnQq4VeK2Dovo5RmvjvtGigZ5Wsm4iZK5+BTvplFSnzU",
-	"LZsB9/cwJ3GwcdanJv4ZqExZWYjdiaRRGA1NRKsVK2ETVOhj3P7F07zlhu5MH/oEivH6O7jgWOUeYVdC",
-	"JGTzmTabHZBazEYbgZiB9BnNh2FZmfRKs7KG1PCx8EY3cu3dC1YLdp+SLVZhQXIBprAfaeYNYx/JRejw",
-	"O6qrd77wqqQla9WuyTV1NYCuMtA79rmN71L4oSy2xQ7EmZnxP4R2RGj+E6iQCqCOEw8iIReSDzKft9av",
-	"TwN20aBJrwblxxp2kuYieW9YPYwDXZhKBKe96zq7PU/C1dmGDm3qIHeYv2XuZ8eWldD/s5vjKKTyURLm",
-	"kSaZo4kxhW3m5DKczhCOsglWcrWB62YwINPqFE8o5Z0kOp0R+44DlUz5dppzKjuuobMlohvG0z+PBmK/",
-	"snjaWI3fdTbHCg8OkDsscNPKzdb3EfLl02bnanrNf6WU9LK2DPxNCm1B+GJSdZPFeaTn/NEfpbis0eVz",
-	"tcBR4+xmVISc3H6T4ZQ+ihpS6mW/F5lrNap0MhCVcCI2ncz54d5md3UJ87m2DcIIEJR2rDQpxYVvyFko",
-	"ptkLukwuNh8sJ0OFyiPj/isj3J3YqZra2E6Oxhc7neb7mDeJu08FzcTEXLyAdCI4nJFvBkVBsQFjkVIJ",
-	"7k+++U9ohUwrzuN4HKrddmDRATM9aXymrx97bF7+bMzsr10FwLijaBqdo2UpQSEbMyVGuZkJPAhJzpJx",
-	"vSEf/vbnmAe5kJgI8ClSRTw1Zz7fq78VROiTmCLmRhQydwVRf1lnliTAPnUErcHgNz7zyLSVIskeHZS2",
-	"YsmrfrludJK7hrDHf6G8/JPbpmsiK+qUSuJXUAhe7jIXzT19ZjyrMMp9BWpyMh27Cbk3y/Evoi6XPa/o",
-	"2cTkbBdr8//dZztfKNNb2fI4KEENaQ+mKSZZaWIXSweGjWXNki2Dc98MfdUlhcfmqTH6N3Its2aiY7EM",
-	"PXLmmAVa2gL16MOLevZLQNqA3uhNpJni7z1lizkPuCItr43WU5SVBMs5uKvCVKGv1FpzN5p+ojD70J68",
-	"J+WNtdFhZn6yk1BKcd4yTo60HZJ15hzIY6RwSolygFLtOsDt9KSwE8m0m0FP2maLdZc2fXeo+geUIJZC",
-	"IK5qzmZxElwqs5kgfwcpfHinhViJamIeIfiIp3XEStEVrQ/kClS+IYeaHo9QWmIdBKgkoBr916DMpXfB",
-	"d8ThoEDf6i8NucHdQTRudTIT/aRu+j04XOR+UTa5mtVnHAY7/gEZh31rn65EWv+Nf0KRtPHH1o1nRid8",
-	"d682GBaCTOmGEBbwHOct9/t1VOehVRUopLOVoq6NeqdnKrV1kAqf02+TPS5AJYnSZsXdPf6rq2X0rtJl",
-	"cUEd87/ItrbJQpWoe3r1gtbsDHJrXeHm1miWbHu20e/u32ZB8XlzJd6KQ7wMf//xvzruoBH8+aYDKF1D",
-	"YU4nP0CpLemz5GoPpuJvUXbgiiktZCQH6Vu4gNIWz5Ubj/gayiPIJKU1Gxg/eZM/1fChPvW9Xy3n94Ds",
-	"h2Ku6WmtFt5DxXi5KySNVaD/gkljLJhHrOfdPPa2I2s1Ry9CFS0bc/Tw3Quta3D3kal1Yn/uQHqL9ppZ",
-	"oJpOkj1mAGIxjVkCnHeF6eJuyEYfGqrjquZRSyZ4SvD6Gh8kEvd4xOmFOjz/9JOeICfOb0g1EZYqMRZm",
-	"6AuyR/uJ4YJE/hxVu58F44wf0SpPPAX0JeHi7qruJ4iUHFT3rTFCSyhYCYqMivn3xEoX0FsPsLi6/6J1",
-	"vb0AdVXpVgEvRt+JiUr/SCKXXrA6ikf+jtVESHKUQBWQozDrg1xRlgkyzS55E/jPclup6T09dtR3BEYR",
-	"+soLVcT3INzLIXnmBPkcNN0qneDYoLXaKV+ebYQxMT+abV61exd4bdXZBrXIBST0jO7RKQtyx6f7y9eJ",
-	"ZZZ4KEWKeKG8930l0aH2qY1zPXKBEFU3X3iPitBoz+TG8bwlm2Ss9Ps5oooGejDHYeDOhvtdBqaZm8x9",
-	"1p1O84ctPvUAM999L26HWJfFLRRYtr4k0vYi6yopWwjrDjxtohU5y7lsk7kJ+Z6q0wdAapdoLovZNbsh",
-	"nX+k6oplA300f/7DqVlPniE4l215nph0hmMAbg12OIddRxIAPkJg++HHkJWzWlRC1OF1pBI2U/ME6IO8",
-	"sDNsUeCeNk9XoLK+LscgXKtTyegJaqxAZOUm9Vvl7vykaLU9iiXEF2kBzFPWAt88UXXaocJPGJSsrq3F",
-	"oYUgByrJHq7CFyk0Z5/75iZRUz+eJ8Use3oW/eBMUlWQR3WphNkjWGgOy+5qBDn6gkBkD8SnwMTTthLZ",
-	"TZgxQqjCVHZXBhexTLqCxqgq8/ejsOYkEJ+JnVcnyHwX7yux0ssdj2eUcKc7NGbBIzXl7nix2Jq1VpJ7",
-	"JUmg1sDehVtGem79pzI9zJ0pthiviimNWwJ2RSsl8IfyHvlKJ9GK0OUk4D9PCNzRnsXyTOd5QCuoy91K",
-	"foJK1GV+9zC0EnMY5K32WjMnGTVFWH46+R2N5Z14ianBDz6D0JnUCJNmJ0Aqlg1RokvkdHoGwyn4N0dv",
-	"iHry4MrTxjBN18RVb6DUGixBQ+hetHqU39Xd9oQ8OaJUTwksoTb3qYwUYO8Xt0HMuA2Qw7DyQcP5Q2VO",
-	"NJ9DMqPBuwKhoY7Gi7mbVYX87W9JM0A1CF5f8WaIVJKWGj7Bt5gvq98KnappJs7Ady6ZOo7joXIFYca/",
-	"iv07KnXiY8jvnN/YO/N4qqma8pzO1MOb9OIn/XO3375pmTAz15IFd1H3JFcl8JVG8Bi80rN693m1Q+Lt",
-	"/rBO5dTuaqZ09pqaPZQyDGYSbZUWq3NwXWA/pn2o3XwbfyPzp92vFLkIiVG1/FlFQvoxccKsmarNLESb",
-	"Uis4Qv6qoEzsjkV6vfxN+ANlOrVgRiv3JYFuinsuFb4ZYHEcw7vPde4mfqjGvLQEZ2OfLT65+IdC3BnM",
-	"fpICs6XTXl75dlUarIYMLxz25HM7tLezvIkxOo+cqA5pwIOpzfHb3FHou3Pa/KvYf3f2mNzx9QvRkeu0",
-	"zZ7qKnL3+Ddz8SXiQJSmOLfEPNiZGjg16PhDyghWVITjWeq4kxSpBS2zLyJUV+/h0Cpax68i7TQJbXFg",
-	"5sSGle+sPK+k6fNIFyx+40Fs9P7bm27ZuyEHM+bXN1M6nWQ9TEZjKTXmoHW+39kri3vOz3Xn11+OFbZ7",
-	"XyoZTaep7Cwsr5uFx69dN/ZNt4y+e4MBrlot9ZDlkiXItbDFztsTu9Hw404Jmgg/3WS0naXQUOilakcr",
-	"wim3IiJdZZBFL8AaqGS3CA9YzXeOvWWVZzjN8ShZAVEYjDfOGsaFJC23h3EsKSwHPelgkwmOyHjc3Q/2",
-	"AQH34FI0PVlXiGnSWZWcYOBaXnMxvt1qPGSag48j0UoO470XVz9bjxBYd+6Osy5uOfcxULtbf41bDNfj",
-	"FQRxlq4YSro2DhKwri6LM4i8L13Pvu4ejsbFu8SH9ewGNxlOxrq+YdLdhTZ1eb6jUFAkkyldEM/+tHLM",
-	"YWR9zZgluOXS8Zp43x1sygQ6+ahygew1JfIkKyFeMOmvXLM68BXaVje+uqU2hr7L0O9kijBe1O0AP3BH",
-	"cSX3Rrx7OHShwMEXTDfwacsU4IIh7kIYy2YV9co1bNUKB53Zdp81qDdj12xnEvidV8rr9sLOWOysdQlE",
-	"ZmwYzLtsUdm0EraIIJJ4YY1yoiXs/1DNDfdfV7dsgsoZYkG80KcrWwXXCDu3bsKCm4bdoROhzj1CavqQ",
-	"28Z7s2gPCAJ9woSqG/yK3g+YkRoVccRkLsHXTOmvNKbd370MH9qmoRbymVtV+6aA2IODXreEoTJXfT7u",
-	"szqcsRwH+K/3hn8K7/Xj/M0PcwP/17tJMze435QP2N8/oNc9ml4WQfGOkVOulFV+HbRENl4cw6M8KgYG",
-	"ub1pwE401J1biA6Ln0USnTBQ29ArGimu0BypU2Uyk+mGjypwNpybsMQZDmA1+Uaw0sEEZgriDy5mc68Y",
-	"Ok7ksCQa40df88z/0yVzGCtre2Aa/x1TL/8GcHbuyE9Ahqp9hXlfBRwNbdoAOYoN2V9dFo7ltvWq4FPz",
-	"po7YdG8iUe3JUcdbgFuqSI8dKChfzgT4RyajqV+sRxCafg00XoNfAqGctNxY5105SbNlVQBsd6WCfbHe",
-	"7Eq8YSLLI/Bzeyhc8lAkgmp/tOmrrhrnhlDMIUV0Gl6yKHeIaxffmjq0sNBKPBeuC9QafceJOFjqPk+B",
-	"SdCqIo5pMePmupfiBDzxHabIRQp+7LKV0XfV4TcwcRTw2+ie6WvXput8bmYqgM3AEvsJm6naH2CFR3uE",
-	"NtBpCUxgdGPoEJ1rvF3eGMyEawV1JWPNxTOPMeURcwi1X3AXfIrk0MALK5Io4wSQzSfor0Kb+YI/n+K6",
-	"lksSPU61iWRo2Htoz3X2tInFbaOVjipa+teNXnU16aLZEEnf7+SEz8lR7Ovrh/xBEaEYpcWEXFhBRf2F",
-	"r30TPIoOyI+Lb7CP9gJ12ZlfWw0JrvxkyVunc8I1Zlz/4XfRsYhSNKBB5oPfh3mZEWVGiRaittpKcEIJ",
-	"h0s3mzlcxi7G05WwD2iSPHWSZXeKU110iLFYThFw7ZRs16U1ftG0n5XFGHCQQ4kS8yM5MMuoP8yqzWYt",
-	"pIxHSYm+s+dSSa99jlSXE4RG+ynFkTsPj0kwqKIHVoPS0+KHZ1fZP74st1y4JTulqmIHJyT6lI0WcS+Y",
-	"KcjJ0VRatvbmNu+mwKfw5q1Osxwq483AisqRQAppDxnEqzKNiVtBNk6A+0rVmZz+XZp2+IojIsr7YBe/",
-	"y5QOT57BN9Ce6M7AzCBmaBM+IJBpm3vnir2PqA25lmyFy3sh79o7sIZL+mf2goGLn+x59ROaYGYRzePk",
-	"TI+DmmoprTumS3Q9XzWn7+y3HjCl5haWIuUt6JkWTF93HKCMGXxfceJpMiO5vGDOFnlNcei8F63L166p",
-	"PILSxMjpgO1244shUn5FWHhNz3mnyAkQVZcmtARdiXJZSsz0fGOf7d6a86w8+JPjYmv2z0kqwOih1YgX",
-	"SK3Bt21tScrNsUHJXnxMs3mH/slKSL3bX+dmOKfAQE+nOTnVuNha0tPtgWn1xurKhta1EZRWtbQm5nVn",
-	"t2M5pFK8JRwH5M4/DphSFJWYRcryMQfXXnzcaiG2OHbEWJ5ADv4iynLr0QdGWLd+/3iKvu2eHbdamP+z",
-	"FYF7kR4ON3qCokiLwyF7upBhlWhBzJvmCruZ7jBzWwNaVKEhtIIQc8Gpdkuhh2DnbnqBH4jxRAD7nTlR",
-	"O5uJFltZ+mGgIu+gnR1s7DC3RHY6ra1pMAAvY0aa6tLRvsQEw7Z8I6XtXnzc5VErmCe7/b6sI3Bzdzsg",
-	"/5UU++vyhl1Pt7uWcLai9WFmhn72Ltx5HKaj0D6NWH5KkJTVNbQSKfv5sYatOtsc0Krdb5HRPYprMVKy",
-	"ZmlEXa563GqpNa/8l5HrOjt2JceuXbj1zLpfM37ymMThthJn6E6/MTNhiRWGXIq+dzsJtLuJdZlsEplQ",
-	"2XyZZ4jTnKBfnmACtzs0uXCOHMK0/fogJwzpJmw6QV9y5rI1R4a/ZrQKym2Ltz+gensRMq6mBuuboLYt",
-	"dx64Eqn3rCDBxGinknUeqTnvTR6W0E92hwvp1jN2nn3NXiDBjPtfSGQbczRbWcOKGebykndJTNLTZlLR",
-	"dtPzACbaAAMficQKNl/wPZZIsoS4f2+9PhGFRRvvVB5HV2lKyEvpAvvjakLmnfgtStKBIgzY9uq467Ku",
-	"ie1BzI/UcjzlmzrapP9Zt5LHPhrzutqK9LsQmhc52YXSu5ruRSujH7a/hzDR+CNnkLvXz8/Pzl8Zf+hi",
-	"DsrYrxOyj8kTB9qwehCdfjDRE4YnFybL1Ud9gIQOgKMR3yQXF3M/6OOmpmNvenhilxaF6U8bdDViatoA",
-	"WBmHT/YpRAsEjG7Ow8wfq5r6/J/hwk1mcSqEQ7if26gRGZpI3lBUQ4Fajylw6ijrktGrtXuuGO0evvyk",
-	"EpyM/rZ7uLmmBt/tXVW7qZ/X+k8dqLePxeIVVkt2PkNpJLgBTet4sDLa9F9ciUdHycXqGlkICD1ocMRc",
-	"n6bCXkmbc0z/V23DSiIkUbTW147uJI/vb7SznVMysoPfktfWqPOhgrA83++iJeBCOGFQHTCG7/5TYF3+",
-	"SmEAWEjVOUkb9rGzKJnyRmb0miVaqXZa7OJhlb/62Lv1u5qH3pJnT1x44rb2WrpaSF+Q8Pk5GPNvo4Me",
-	"0+5l5h9YAl8hr1vLu/e0eTqL+tqA3B5Ybcv8257GMxU+RvgyKipteF0yTFy1GJyyJO3Z7IHXbztPHtPk",
-	"QJmcxJvKVg1YqMKDj8XPzKYto383chr94QI603LAjJ94Sa0g8eptx/jnryVGJ6sA+jAao2Tn3YV+TNk4",
-	"3TrhQ8foM1b976qUuSJYnWreXH929voRM/Ns5UpfNFKZJcVk5K68m9Fs/vaaMYcyzjYIoCsPxJC9rBid",
-	"CbQxk1kjNz0nCbNTi/OujWiqLyQ7kwv9iN54bN78w1OKCP4GI3FDa3YQzQe+mzKK7a/b8AiumdY1oKb1",
-	"vGLmxS3TW3UGesooMuudf4Pte8MFvzevwpB0y7Qyh8DWlrzFy+tVbTEN9skmiYLS1mW3rdkBukfM0m/N",
-	"253VU1RAz+ZpdBmXTGlq6VMxf0JtxeGwZXwr7YX2iGe22pYMXc4XoKets5O2slV6WwECKTCPfUv5Fk+4",
-	"7aUS21IyUFtbLlforTEGGPe3UPu8OYe3/iy1yKPtHvDPmEdnTsct3eLJuxUHnAILrkIGya05bN2SZZsO",
-	"31C5tq4I3qJ2A/N5QPsjT7fyRnfvbvqPxAy/b6hSf+VsEAU3QxR/j+rzb6gGyWg9vStm0cv71zty+Xtd",
-	"BLXNBZ3OXTsaU2MEAXUsgyJOdjRD9jHjTMAPeZZ726HsOgFKi+L0qpvTWzGTphXso2/p09UHmCzgbMGK",
-	"T1c6oBtptGDTD/6MgDPWagphoaqizVkIhABYi0biPaxutkrUL5ZfhNaFqJDVsWBasmJLC1zzPSuo3Avu",
-	"ikwtWU4lU8b+Zfy4VWeJvsfOiNKVudhhFQ2JNRnxoDzW4gX18Agz7TLrKddr9FG4Vqurc+dwPJVtoT83",
-	"jw48DtMsdFZHSMwVxTnNvd1F2abFZdc4tZtTr35auCFed+lMi9POWGcpLq/itFPs75D5XXsJSiCZmbYM",
-	"LspeYXzH/hjr1y8t5dpFoW6sJNA1Eczexq73Km11V7WIQGUNMYijkN41RW05V8UzvFouyfAX/ZNr0/yj",
-	"2SmL0Lu1gbpb6ib81RGvzcwQh8tuUHA45mPHchzkZ3pRt4Mgk+hOD0DPdhC+h0LIEsr39sVUvrd5ZOdy",
-	"AmbQ8I6CEfgmKHmN5LnE3fL37OQv/+bxa1//imhRojKPIPFGqXUHCZjo63KCbMkhYx+b/4rn0kl2zoDy",
-	"MZvwRk+rkHNoZy+mZf7QV6eNYbwcF0X3bYeoGxTn8Pl03SoPGMAutqS3HWsmXCxUFA/Ai/mr0TSyYgs9",
-	"xlMORHlNJsitJcH45+XVYjr5p4jc1VTpHUgpZLwmiBCxGmno+9zT4kT2V8K0gvqwIRxTkRRw/Yb0zZp9",
-	"p8ilukbv4EgdauRxzdB+aaFdORumV0nySL/j59HzKGx9uf4U1aJHfk4V9gIT4cBP7hKJ0J5g9bKLIZ4Z",
-	"67ewzXj128JtAi/yo4xZO4Ds+4+Pq37TdfjusKpr6rPiBgc+7V7qLguAd7wL0xUWtHahnKjmTiqH/Hul",
-	"68Ct8/dZcQ83XGQW4whlJ175J3fghsqDJ//gqUU6ODIpRAPKRjVyIPFaaFrPVLvUNolQYsYnreu3RBxI",
-	"I9AOoBwrs1UtLyWUG/Kb59fL4OduUvy31y3du8eK/4exHYK3KnrQT14B4v23Zi8gXTxIbyXQwlZK8vIe",
-	"F/RvrE9/RSGPtMNfC/I67dyf2pddxON1NMYzDQPc0YQLGNzRgg8t3NGEC0Lc3MIkRI3BFDvDtnU7UNfZ",
-	"qK+FfUwBVc7WBeBCCBnXAaWlvXWk6jaiI74SNWwsx7cNsZ1FKyGzSvvFXFBzezRGS/XjCRoadTsnDN7P",
-	"2R1R8G/Yx+xQ9KjApB2HT7Clirx+fib/5yvyk6SaiZ8cC6wfLmaabYgdMP4Dozcvom4b2DX1W/KTnwH/",
-	"ajgjk4e1OG/bs3/UE0VJLMlGfWkQpomqaF2TPRjlbgnbsBwWgidsbOkn57tH3fSTjboaYTBKhHHCgZmG",
-	"/UAIF9KOAgPtpSBMv5qol4q+QL7E4tNjsc0pITpC3ePEB6KEB4WZpnjuX7gyN+6tjFe6Rct8/kK5Xvn0",
-	"Db0K5PCm0EdGcflIhOxbuHy2V8CL1Y5zKZpV9wlMub89381/L2jox0x2hmCMjyBo+BYuf8IXHh9oMO12",
-	"QYZE+CeOmE4EDWK+TN//u72YpiG2uhbo2ut8Nx/+xWiVzx8qh4FmapJJ619EQhEXYF12dGatFzuB69/E",
-	"5EgFcb6Fy794voEV05bmKLiJbsB7KAPf+++XCwbaTiRG9WXPlfCI0m+RHiZ4k7tAw/KjIYFRBkVRDoNQ",
-	"MPJ7OYS+hctXA8/3P6HQ+S2Voe9QQd6xORzqA1yb38LFY/hXmIzfIx8SBh2RfsYRntRCmXu3dfm/Iebs",
-	"cdne6LZzyBz89VeK7MVHC6i1VXuMyrlQhUw2+CbUCi5O70QO0b34mOIOb1Wimm6i/unXvrrpG8KFraHu",
-	"fApnxokCqp3BqYni9KzIgcmmjvsZB/ke/b0rhBlGKchHiSD9mwO0XuJVUZx2TEOTG47y6SDBzn/9m+dN",
-	"Dt3It3AJcR2fHDPwCY/zB0cnTYvDAOUqcM/tUcg1DAB/Al5UHQFAzzj2RxQy94/XmfR6IaHZ8yyh2W+f",
-	"56q854rtFMv6+nl5e/Thy6xwfuQAfR0/FUc0Mgm3pH+KqEpcLHFQPBzaDer3z8/DYcV8PWE0L14u+UJt",
-	"KPYtJjyMAdC3cGcMFmyzlsNhtD8ec3h961ZrxVbTzo0cLPDvMqo+42sJG+4DFBJ01kE6osIZZcP6UkYF",
-	"rYGXVG5d2eLu30hBGnMCzOe/MeUS35ZAIy7aFHW1mW+/tQQDHt1ueVyG7f5mcSpx1Jk+7+HsPsDrbRrU",
-	"1BIKrFipbDiQFHUG40/ta81J0DHI9LuvvjX20u+IFuSPpGRHxIQ7C8qx59g0DkrOVKmLkOV4GRbXwaF8",
-	"sMddZxbW5QzibJ0DdhZvXBHbTL8grqTjo80JbHiV0Y5v3G2vdzaGHdkjbIsfKFtrVDSMtzoVJI7YgBki",
-	"48qN+JYzb3rY9wdc836garW67/NVM7yJP4v97u5M5MwbeFy8XHdz5cvOyP3y5YqVfopSOf68nR9+jw2K",
-	"H7QxwXKdvlewvnMW2g22RIrKbp0tdztD4oRicg9Hyi2jgb1FT7hSh1W2yttdy8t1ISzE7tVgfm8tVY9N",
-	"2eU6HGLhRaCyZqB01CZGo+XiIbQHrIbIhU049Jx0Jb0qgjX5s2mTFyoAoYRN+iK4yyCqa0JrXyNz+vYJ",
-	"zpGRmFdNd3oODarQebG3dv10lWuqZ9Kuz62qVtQ//QJqeoXyX8V+ZeY1Rugwo5mYWUN/ip1+LRywa74g",
-	"TTwykkjxDjIuL0LqykwSkkAdaTYrdqJSi/1susoKLrpbvWDyu5nODb9YMX9E5OU7y+KxUrWNqZFma107",
-	"L2LP3LhsVcxNgrlpqFe+3zfOATZiJ8AYynF8UrqUSZXhi/ncPNQh9cpY5fXvRUmvIe3lWPpiesXnw+3G",
-	"mUmYvN+weJK1q4iSop1bXz9nWocszTt7Q8XU/6rq0ZMynn5iuqLAdlQ5RIOM7y5CnnBhoy7ndDYaHLTz",
-	"HI0gB+xYZZqrLqMtB2HAylvC4zZDrUELGPsVm5NaFLSOr2iM3CTwD1pfTiIhrBE6gRX20piQ9LIFl7a+",
-	"uNGyELlftD0ad1VRRtt6jhjx8ULOF/gxOtBSkWUe2xg6xfy3GAXZUHgnzqDp31kDu78PCzBNd3GEyyp+",
-	"Yltm49J6N6gmNl/ihiPaqVf7vj+nLVbZle4ZKtZOdMMh2cUIhNPJW1fiJ9zyg8VwQ890bPWH0gOcWtjY",
-	"e/DvPiRAnk3TveLCmz0xbiyPnZroDTc9AbmOgLXzFN0xd1Ja+yZ+XD3Hd9ygw2l+R5lUSein+TFbWf1Q",
-	"AdSmvcWj27YbU7Dv4nz4vvCIpSM3Vw9KnGoYs6pRxuMsHRjUkSVIY4rYYvm6gqvjkrIlWnhurXy0IJFM",
-	"MaKY15jgHSkjupVjY//gI9OWENeiK11NAQwRDXudNx9YYEBSToS5b/XxfNseoY1ABDcWJIxwfuEyrLJJ",
-	"Ax6zf1JZhWz6SWYOljjzkislZjRA2V1Oe178N64ScUmwkS7aYqWJcS0ItruuVEic2vFsC2z3U+85Qp/6",
-	"yb2B9cu1gKIX35BKGcWCGV3RTLpU8XnvB4n8glRCqZzVuFUZt2nGsT60GWwJCdsz/zHXnQU1Cx9t8Z9X",
-	"w1HfqGZ9a07P6uqdZ9yNMAjVNWtAS1BvyUHIC5WljxrthdaiIXtJLck8emH24gUs89dwPT7mZx1nMw+P",
-	"JvmjZaHF16MSA7IAY8RBRB+dXz/nqoDfZz/5P59vygN4/fxkP2ObSIwFeZyGGWO1EKenzZOVK+fh3PjK",
-	"gHshTltL82cfexHMF9v0pTbFC0jZYh89Bbuv7KuhrjvK/B4Fui2ppqgFrGAi28VHZ2s5ZkNUijY+h5WA",
-	"HQmFK5au2HGR58YFCYNR3x8m7Bv7nq0OFp4H8z9LVNE/6YK5iVosgyBsZQt7U361GZB5SeouCtzDZF4/",
-	"Lxk84YzazuXFa0ez98jliOxOKS5zhLSJepvf+2KKjDtPsbtjTbX43eu5aoGmZcbbWMLgDx03gOm3r/8W",
-	"RGDu+OiyHPhu5bgbgizT4RCeA4KD2CDIFfRyfiMuf3Zi6kRC1WPF8yaCo4kE58kYbq7Blv798+z0z3FP",
-	"JqmOsHOJY8aRtg1Hk2nBeozLXZgWl18+e8FLVVwOASl5sUU34vujiu8qoUXUQZAIa2fO6VrWjXi6fcie",
-	"kRMa70Zzb2z8XU15v4Gm+vpcU+5pFh1/B6HqZPlPGVcaaLkhe0B2GE9paWGIhxH4m6lpKcWyXMuU0UoJ",
-	"vIgvWYKH/Huma5txjCV77XAOGJ4dneaLnw8LxE9oYo3l1qHg3cR1A0/hVucLzl92XfJ6jIyaRov6fi/s",
-	"15mtCviWQHPW1z48jqyIiPN7ekhJu0R+vRGfX1qhbUwn4D6NzkbLkTg1Yjagq8dlIAh0vhCNZkP+siUp",
-	"gBzy0Un2TKU6b9Jb8sujgAy2TktV4r+96SLMbt0GNeIHwuAleWM3iJ/hUCCCCQs2RZbq6Hf83cpD6L8x",
-	"iKGKaiqbXZF5LyugVqzNzWytgJpLzA49KStinUCVzu5SI1Y8rFjT1lSnTN6zFHub7Wy53bZhDY8ws2TM",
-	"01DYYKVHkFTCshFS2UR9WRfKNZSZvR7HAd3sBK10k7DpljMLtOaF4m7M2jsp9jU0q+r8Q12uqa4Mdfkl",
-	"betEiblfWlA6mlb5JRb580F/kC8Yp67FMR7OQ1qigwa5U1AIXs7UimlT5YEqcC72qYA5w7HjK9auUNzF",
-	"xvJ0DTEEsgKuwToj8XRvwNwFWEFaXoLsWAgTunXSXn1BeNVetPrNvqb89NaG8UUJRENdI8GAWU9FqHNR",
-	"Tpq+inZpjKbXG+thVaIB9LpCrTC1jPzSsuIEclDqx5fMQ543rFg89gWaXvh56hZhk67zFlJdroSq1rW4",
-	"7hQ9JNLXygvU9c7uxaRRYB/CvZmutVHTpvEB5AhiDGi5K+k1IWu1MOpV0EQ9sAZqVMBFdlhsJxlPpeyd",
-	"KeN6Zk5uIT/Q0Jx36xQ+vrJK699ATJChPAPZeoQCbZiCeFq42Y74K+kQh+JAKPlZ7DeOlwOmtc8Td6UI",
-	"GiN9/Vm2UHy/77VP/r11Edlxqv3MHcKjcyKFItix2qXBTTXjK1xP2LWvGY8DNugLlOnd7X4WHK6JwyJ9",
-	"Z8gys7s7AsVSti7RDf1FCjQCa00j5g74xsZGbzPMx0Emvy5+MnvDt+t2joVrl/0hwoMrNDVv16QcJK2V",
-	"YkUj4zyyrpKPj/bV1j1xcekCGimnNf24tcSty5cVl56Ave2jDXnZCv2s43zdO/PvoaB1rVbmrP9FXDq9",
-	"Zb32CjndtKjLzjNhOVfHOm3n8MnRA8jCB1d6KSzk0KrF/NdsQaj0wXyQoplNwVhKeQwgWvPS0M+J+2qP",
-	"t3LzEQ5y0PO8BA9k133lV/pW955pxIsMsBcoH8vk2pPiJQwh/FgufkC6Pq6j6KUZpBxBR4afSRJ29iPL",
-	"BBSNJ/gBiKIxh/MUuWUMUWq29wq+qAGRdRbEVpwGJM11iyTNJb3W7FghfKIGKtVWC6GrRKlaeVrBgEnl",
-	"Kbb7O76WyIEeZcb8TBHzaLnoZLYtx+4y70HclDxwXzGHeE+wlzdQK3RI/hWHxZcj6pITnHUOM8mgWnTk",
-	"bsYkdLyxk8UyYgKjLN4YLcejKzLD2V6fVtMwjEaAVeSKNl0d8XZulE9HcBIrn5QojIxZIVCc1niQcDI+",
-	"N28Nw4K/eY7R/SPSIkz3ADh7C81RoG9pXUeVzI35OjfTXdyb9Cjqsq8YFlDPusQpVUh6Pg8OoACW5yB7",
-	"yyu8ecLqmBqUHn2Hi606MSzgfGLnOPyvK+i9+JWBaCfyVyzkblRoGmNgdUkER6JMel3e/zHs3VM4oUHl",
-	"GCewP+bkW4Uq9u6cq6CxdzWNIv5eWAEJpGnCL+XO4pHe0VM8azzdNZSEaJzHLITqYbLo6SS1oOUy1dNC",
-	"uVe/MEMAqu+PG1pc43jgbZbGQb4Bo2Oi145Oe00CgnsgDS3BEqnSAbnXW0KRB8uHBfFHvVVI5Z6Lahlr",
-	"wnHXSpCU1TUMSg8Gc32fbvQQ0vsh2TWNZl5/jzyKHcGZmeaNK2pYwtas8cY6SmyE2ce+z8DJz2JPGnoC",
-	"Bx57g+U8bU6vMzFWhJ8ZP0UKDY5r1zOuzlBoLDVo2dJ+nDvm7xc8X/U0bKzrnNj6zcHFdlDK6sfN8pCN",
-	"1luNj08r6+8rswdKXbmAMlauNAs5oLtrWqVJRV8gauYE0eS5Hv3NPTZhQrCKcaDEHbraGyg+uThY7n6S",
-	"B5up2/RedNeeBKi8H3AaKFG3N5RZkIMXu0sYAgg3li5pO8q6SuVv9y3F7xeayfUXnU9a0s43Hu0vK+EL",
-	"ZOmfnqA3VIu5DyE2g+UKOpMnet247hc6VsKXrI7YGKWfuAl/BtZ5R/ASxVwm5YwAXTFFGHKpWSCkODh+",
-	"AbcXl9PEonQOHWbUVZj4xXG4qzfWJ3kRbV2a09l9Jg9CykokRkkAlCIEmF25PaospwQOPv94n/liElTY",
-	"DTUfj8vKvt56NCR/hhTOwsxlMNUd78a9w7tIEa1FXIFLCHOlQdKpVTXjCbdO03srsxx8Wdhf7PCuCy4s",
-	"KCO3i530dRPsBMkPf9hquLTZex436kO2fFgGYXy1EPHa22a1anYCJJCx67bK7ipG/P3AC+EAY6h1MV3Q",
-	"5WvUNM7iz+I0AXG1YTqMJeZs/WnSJY9MDyF8bIWAK9qcY4gQd0U6sBo2RAtizA4FZB+tbWfUZfY3Y6eH",
-	"jzO5FcsWo27xHyJKUTzwz21zTvj3svMS8xmfJGU831utNJXrjv5xCn3fwCaD4amf+DvAxsGcO5z5mA7T",
-	"Y4/6LKSnzRM9nyVwzRIVmhGCmkpI3oPSuwNL7KwK6AtqAozm+9taTcsS5MaXfNSSXjcdpgqPE0R8sQbe",
-	"Et7WdYcuIpVoXbDxyF6AYxMIOmJhseELO9uaqzZBZ2+LDSDOxjGSbAUSLtpSiJsnjVWCzad+3DyZ/7OI",
-	"Hi1biNUDpO30tF3WbFg+dT3mlx2sL2qHUNiZVBkPGmcKL74KtK6hfGN/w+lXFdpAHXU4OYr7Z+1pb/Np",
-	"JWD15dxJnDLiRHx9ZsiY/IwOcSwYdqEfsTRRq4k4HIIkGzsiW7jGmHm+6Hy3A+bLRscEHw+b3dgdHENW",
-	"Sa1uWNoZkq+/cs1qYxcXlJvRSFaWwMn+6pa6EE2DBSbt0r4hFyFPG2d0WzAJEJeF2G27jkJmk8S4zyWb",
-	"JfAVWXUL5tiL8udLeBLORA+RlEzpdRuTam1LdSZhQLdt+IYptbY86WqJ2Nj8PnuTYryo2xLKt+S5z0Ho",
-	"azsllt3+Fi8AsHqJjAAu4SrxmTlYZYIvbrBQk0+N2x1yybnF2HQi0o88WN8sq5+qKjxZS3ndOtW5b4sT",
-	"ZvVVAr1NtbhszxKUaiVszXt42mI6SBxWrqr/fcR7VnA+1SSN8z4oIghGgnHnEiekLzy/hyo/elBMTrhe",
-	"wwa96XTaxo/FCcGmN6zGJkAo2DlF8ULz7Y6yeP02D9b1ITZD0ua8sQzfnyUtwVqJz+S/F0Ym/4e5Z/2O",
-	"/PeCnqD8H6/IZ8S5ls3Z+JO0TtqfjDV5EVKBK6HXmxXG1DgISY5ClNPSdnuoGC93haQ8ElX7gkljkJhH",
-	"bIsSMft15yniltKkxtop0ZvnXpr+DOrascaScBUYhdhW7T46jwXlO3EGHjfP7eAqqkaBKrSrbdF5a1wb",
-	"e1w5Au4IcE8055oynozZhjSDWFx6lU+gBDjvcBl3ZZsC9N9Y9aN/b3c0YpNAm/RPCV5fE04qiRn31vrG",
-	"bRxfTPh49gC5kaCYuaYaK3BG38QvzPXTXLcivfvuBST5zTM5xcmLq3gySGdwMEVsrhKmF9orWEfYZDPF",
-	"0fzMKxQ6IDJM2/wb3G+VuJBaGNMGLzTqrbkEbC9A0WMjWD2pxtFpJtBbb/Jf3X8F7669CkyvK3fcK/rG",
-	"hsGYhaYsY76Q120XzzqL+tqA3B5YbZGjllsneplh9S4Gl/qO1Wa32ybJURj5QzavC/0IJfERxVi+iD20",
-	"I2FSS3aJxeXjaJB2CCJxGbIeBqip5MztnzNCPaKtKKC12iUqUX0wPxrtXrV7eyNSrToDx9wm9F/XvlZV",
-	"IkdQsnNkaHsz+xRdaoKni4gs5cH60l0XoDIOuwKodyyht/FXxLjgTvQ1RKw6N4ewDT8EERFUS6Rsm+Zq",
-	"ZiQy5Em5y17XRNTkQON2B9RItCfbZn150PdtDeoWmKLanTELUGeBFNQ7kB/AwkRqOrm3zb5vnn/fjglo",
-	"fjufUT8AiT2Kt9iqh2UEiXsM09eEWHRpf2kesgvR4UfiOyP0MKxBlaC1+ULrjPqB/sEAgAy6EoOcjYuk",
-	"nhy6rakFdDloRFQd23bGM42cWqlXHgoP6Vh/A6n47e+j8Gelun7OI5+V+qt5zqLhfZLH7DXePYaKFSlY",
-	"dqyskXI9XfrE4z8ic6FB6a0PAGlxBKOItlRva9YwHUekQHMGSbU5VHJG+X3/vB/sgFB3qaqaq8Oc86m/",
-	"4aP+K0Zr7/DOkCoJYx7o52QW7mOfMi8ZG2qJ8MU8M7kGB18bdm4o3FPW3smMDycllLghs29H9xukknn1",
-	"sxlr4F6pjjftVILGWJyhuknIppu7UJH0cu+1XF6eTGsZoO7NkjH/dRtdkj/wZveqV8Z342LaKPGZH8E7",
-	"CS9R2glHZjUXrbdO52aGCFXUoo3Tkq8t0fweDmHWVhZWzAhaw7RPeBnffSxUBUjpEDQ5oUiaqIDQiBLq",
-	"dbzg4lbMmyXc7CbQ9cr3YeNnvUs20+IpnIkcD+jPbRld+z+xE6A9WlDZ4V+bvlChx20O+Q7ivuiY0dxs",
-	"iEZ0aJcoi4vzK0WsdiANRWJYgh2MfiFBoPMXcSEN5VfvFVIOLVR49paFDeVmZOBwdDvEfzOztONg2z2g",
-	"sCO297e5PRyt8vONA9bv4SBcfM2RMvsZyQPD+W/sU2l/B9rWOsmSfKsNv94QVic2mwgbgds6h+3gHjRJ",
-	"Epjzak1cH86XIg7EGJFEihpIKYgrc4SnGLlUXT6VOBNFWc8oOCpc1G9ghEqnr6JU01ocW7dlkf+E9Cdr",
-	"JmYZzh8qEUd6a6pO6c8j43+HDezYQLsDPxULOTj4+Hps0eTBpWxg+/s6vmxFDzAo8x5GRwAdHTewBzkw",
-	"z7BDo6Rg13rXhY2bq9WRjxl7zkqUX9pu+8Q+sc6gscs+G4WO3M8jT+S7gfECP7EHcphM3KUm+5VJuRyq",
-	"1OD0HbWZcxivu2SMMUp+k/lJXUl5uhS4dcZ0b292Cr9f6Xyz/B6yq940/zC5qZ6l0PbDFbW10yoJsP2l",
-	"pdLio2TLt0a1xtS6be67M+NRoOTaO+CdGQ/dgvp2YgtqqwDfdDtx1XVi1GugjImH1XblikK6SLjF15dP",
-	"taVl8N34GDtO4xFgHRqxQ3Nljou6qEVxIrLljkPLZitjsUEh6/JX8bS4EnwiXiTPOAGW7fmH0Vt9qYRR",
-	"5oQpotiRQ0lYdgWMIUHzBI5Crzsu9JyJE7HPJlBZdBdgby2bmQQPL3EmOpouaEl4KhA0Ulyx9slCRSXq",
-	"T9fQFMDFyDY5zx1z78JcKTtPvmbT7P40z0SYo5VTai7NyMqko9o2K97Peh5zs5PaexRdwNz8AVymoN/o",
-	"txeknZHsCBVgwlKb0oHg7SJOtwAf9YRO9UI7aGOsk+KQ3GJKcLO1VI+Jw7hmVH5whiehSWZsbAu+M0fJ",
-	"W/JTv3Nf/bTBfyrzn0b9/WTn69VPXWgGsePmrf/rJ3cDtqkxpJOipaojiKxwM5Zv0k0JjbD72/56Giig",
-	"4V+V4FtfssP9s//dDrD7Q7SOvrV6QhljXP/hd9GL+cLauVm0X+0LtgaX7LQamBKyeSp2phfn3Q1iY6sq",
-	"T7e8L2VuN0GWLTPclvfbM2FzKnXNX5F+OuheLA0pitf9M3sBQhX5yYpoL/nmcXKmQ6dBShCmud7Y9/Xz",
-	"+gAf7ocKIJITWNK4LwOJwdLX3EuFt/n8mhb4+c8sK1hkFSqgMbjNO+Hwv3uqK0W0IOrCdFHNlqRacxKM",
-	"uXNyahzqGjLLltvWfalB+2aWSzJaH/or7sqLoWEVEpnu4ci4cp6VGR+1ZWVbsXnmFy1ZIzfhH7vVD85k",
-	"V707b1WPbRSR9JX2eKZzTbmxRgdVKwZEOfustNc+aDay+CyvPVp9GtndmVu8VVAxT7W5avBpJ/zYE7GO",
-	"ZdHMyahqZuCX7xbJF+t35Ya8yHVzlSP/DS1h1Zjt1Car+qlKmEsP+hvtX5wA2Lp0Sggeze9LsTdGckj7",
-	"Ns1SU6yxNKUgpy/hhgljLRoko3Wiqi2UCce2u1lYZzYWhrODZEXloG5G2oGL9lhlXzli9CVh0CEhXxPA",
-	"AcY7EfMERQb6uZuDjj3StenmLZwI24scUXIXiLQ938EFUzWJXBQub+46msQbUuwGfIlZxYGzku5dpq4d",
-	"52qvaemIh+yGDOp/uXL29uDu7AW/FXOL2Vur5BHF7MOzambrzm69MdW5MYfNaeufeWss9xGEMIvqqYvI",
-	"4bGwd/9PPRxbDllEGN6mEtUuPtEmW7Vgn/lXH7Fs1l+xgmn5NjAZ46Un7cokJsIX/s3ciKJ8CetRVh0w",
-	"aqTEP39Hfvf/vEV0sJVLtSFGbVjT152g6Ju6SKY1RKXvJjBVkoOhK02xO1INjkx0FFS1sEZFjsLWy/VF",
-	"KjALvKt/i5cljGVLONdXguj8Dj2Pgek4YrXrgXYu50khAvc953ooqaakoDU7GxNZkiNt3Yf3QM51ezza",
-	"s9mRJ0UqgD4YrzUyPj/79rO35sakNj7vl5fkl5aBxtxgu8D7K2Ha+Qij/pxHgbxG9yz8Oy5XJVpls28V",
-	"kViugo5V3n3IsPjx9E8Eds3hyzo1EfXCsyP/ai1RUe9rjGaSMOXdQEwZ6a2hqw9SQ3l0mJeAnTnpHMql",
-	"wDyzaHyiYbyD8C6677oP2ubik+X27+dZNKvDSRt7+dy27gG4uLm3Z1sJdp6lrGOf/O2AevI3UXEWksch",
-	"VOYEN78GyHSmhorO6CnzxwpQpc3wYP426Mf2+dVvlkKrzi3X9S4TfTNaggfgb7oWk9zLnnF4oY5yFD6P",
-	"H+DHOmBnGDmfzjZWg8dinzaOEZwgd55+rIE04gXUW4KV4HufeykA70STpDdxXkc59KEW2nYneut4VF17",
-	"W/7XJcf3DMIJPoLQ8biYSDmY6jsyKW072cmNY17klpf5NCYWuaHpddfQjze9toY0JXgt95Wugm0kL22e",
-	"m3ktXKMZUQupWmiHTtCsoHWStzYBfTevJ3Irf0AVd6FX5/oFqLFwhyKi7ZCxfVnxVA6b+91m/MYzqfwV",
-	"KgON0VjskCsy3b04i/5czM/5wP4OMskNs1JW2zStmyBFq984IhAl7N0Qd/emq/iPMXrKCfhaKswoPsI4",
-	"B0lcUvaIMIwqvcPfUyKWICBP0F0H7cV0dSnpJSItX5u3e8pTyvoCY/aN2MHbAycfUIHtAJdlJ/OfgcoP",
-	"WDnvH5unoxHIjBecaNgs0yHt7E1ZOovkpPhU/9XVSmKGX9UZFdIVdg8JiDvFlwX9bFzUO3u2PdtZgo1P",
-	"0vMZAaAuWjuVlu54ncVEmIf6qbP6MeNUD97RNsEy7lpGYBuhpHvI3zUtnffYHvGWBxombwhmkyIZEMEz",
-	"gxgRtHnqhaDK6AXMQozfVC9i10SxBt9fhNUjxPxODhKA1FQeQWmjddx/LudL9pyxHcLNSnwW71eoRu/m",
-	"/sLGbuRO+Iz0eGZiS/E7uIKvwWgaf9uFBcz6YM5xX4241a/In4zmtxd0T4BpWuumZlrroaIqg2lpoSpE",
-	"QY+w4ryhZ1owfd1pAJ0oRXaDReOkMeaAWRZUo/DXZgylTZR842BsFcSOrxlT7SjFZU0tmNyyG0GVgQGf",
-	"df/PM7O180Cp7YHp7TlxfIwvyGNyZ4VG+VadAVVo1e63x5TR1dATyDk59FTaqZ+tOp97RE5crxFS0y7Z",
-	"+HcRXHAttFuP6b38QKWxjFDNOjopo2RLsqdFJo3D/1rmb/5Uvf5dLEHhOHHwxI5xed0lKrYg7Sm+OzTd",
-	"3vaV2QU5AZwng13jUvluzkS8tyxmcBA9jvozuPQnUnxWqdaBmomLtZHgwKfRKk2OwvPmYfHNgT/KeqgE",
-	"+pBtYnIeicnMzgVaVKB2trUEO5bkk/0d59oLuP2lEM1Wi23NDhpZlRZjV5lUfInLzGB9wrkfjzEYUNRD",
-	"FZiIk3E+1ot0q+snHL7vUay16PA0PRxuA9O7WNIiQl46Mtd5Fj7LQKEQ3B8zPhybU8g8pQPkvlFSyCiS",
-	"g9nvKqjPJ4XRw6G7w9ybquzCHjgXvgOZqOpghR6AqjatfQMe2zpc0ty6X3BYh89Khh1XiQYmFDhSmYTe",
-	"mQF6o3NDAfDbOZE72Oygraw0J8ZttzIROXfJZ4yy8rrok46o0rB8w0Bww5woO7RweVaItRPEB4n1Bz9t",
-	"/thxod/aGFkdV300DUrTeDU+67+jWK4HzRUbZuycsOZyaVbQchJR66TDcIO0tqhlEeyIIQWrt0gzOOnF",
-	"uMp33zU4f1bc4GqnxbhaCsJGzc3BDuJAkbDrTFsk43JF0CrKy60x8XFAJ9iiUR2bNDOO3CBkQVuVSMCA",
-	"OmYrcvS0KI2Fk6y1aPoL5QZVvXM3mmX5lSICTcilsOlR7ESioFhQ3HJuk3znHlsdg7XcmdPTMno4QSF4",
-	"uZNxYrCvNKloiQaffdAG7W2RKWNMK/zNg0j0hSXY+Iz6mkeHBmxQzwtGl5O1nPLPgTzfW/8Zm1pEgGVR",
-	"X/SYsHkojX3uc2OZ3oLOMqpYg9w19S0Zt7eCufp5vwvHNZj3r/N4EPvryqbLzyd7oXUNfVIi1lYd871Z",
-	"HTVmKtU4eykqYNtwonaz+Sl3vx5ow+rFM/Prdg9f2ifD1ILYCcKmzCGhdkjhdLqSkYITpjfdHPnokHBk",
-	"kP8UCkYsUxgl9+6q5BrDyFVE0iKAKptXN4RqgoTXy5kzbv6Db27Cxc+V968DQrf7Rf6bnkosi1nep4VF",
-	"4hlLIOVZ1rKkNR3/XBx/1TNkiEMesNqi3ROu2vZ4BKVTlEoNlIzyvn6G0kRfgOtrnOUmL+PGkUnYp/v+",
-	"hZ3BwXXTnSs133RTc7/MWFaRfImZXfjbJsY3mZeF1vX5/gQ0Dec4dc/qtKT+6IplJRn7dBWTyp4O4iWx",
-	"jN4VjSVyn4zBe0M5CnNJoWX802pI8TK//I6n2raWs8FvrAuTGkYpEn/mkPxhlVMBry/RGwVldWIHxS8b",
-	"eMomrhsY5K3oCxDzLhYHm+OEW1rTCGWDuVl23nDk0D5SxoknOPvnCsHR3aBjNNt1OYYWLNehDa3EpS3e",
-	"n9ZWEUaNKcsvQdVJoQWkB1nQQXdnFam57qWsLV9zpBCyhNIYXnub3GeuVeLCyb7VGi8vXUq6xUYqzFi6",
-	"dEVsRxG/C1U6fiU4VzRxN+6vjRHPmbseRg7j2QvkDxUYW9KDF1DiBC8AAQQbounJ8gv0d0iUx0G1cule",
-	"MSsQZr6F+QRrHV7cS1fnrejcNg5g6ys1ItnWBfOUDqxj2ja3C3zwxzmHWmcon8HalMc28IioE0uWmle9",
-	"i2jBK+fd+84OiW97W9JK96U9FcgXINbIDT1MgibqH9MTqJ0//CL1S502+blVmnBxQQeBi5aa0UPpFI2u",
-	"pGiPFS75vk4VSUjZHjfkma7MmrOVcdLKdt6rybS/rC+U9Qkr+sTZBI2EidacFD5wtJT/b5Vw/+GYBr5U",
-	"cQOik+cESanNW3ASZJ4VtaOEyF+Hi5AnKHc5GEE3FqureuOyFE92COGNwm+VWFZwUDvGbbqOFMSfML2X",
-	"uVMLXt/lmvD3UNAE9rsoTjeFxswtO69Q+pf45APiS/aT8Qhf9521WO15tJJQ8SC/4ID57w3jQpKWMx3n",
-	"S83DTNXismuoPM3fhUNC+ij64ZeWcs0GlIYRqFHEKPgQZHD6Mo9audrwM5mbKMPlzt8CJrM0LlnjMsEQ",
-	"nLOsWtwtPgRxdiMM5mwpy9OIxqtAQG7N8MTaOt2ewer/08Tq9Zsi01vnwVGLDfvkzjrG2vWZXdgaU3el",
-	"LSJkeT0TJmZuyfeFpcQxeSIetwq2Aon/QN9a/nriGjxmOf9tnJwVM3DjUTVRnL4FO0Uj3cJOqfrL5iDG",
-	"sD4eugscDTdSjHiy1HjJINUDbNxuxwMfq5JgdWjMauVCD4xi7q4O48LiGfGHBJ3F917ZoMfMF0jFu89B",
-	"yDfGqkMp7RzrSFY0jFByV8vmY6JmQZTcYZ6UO8uZgOibaFyv8/hH1ebMgaO8L23YpGVP7vn8eijzgp5f",
-	"2JdTgPzTpkMXKecjs3K8sC3LFl71e+HGTVm2PtItHQ3PGpBtLP7421Ea6G+X8A+ulbiRIdk55fztKdRr",
-	"ykpCsSQWRSY66SyFumYNaAmqjwrZyIEHyIajASmFXIHWZccV2F6bcrHi8aS84imcXQgc6IpMNQ4rmu6D",
-	"S5neVsnOmCAeZcP2DL+Zn0+g89wAgukeNj1LHxT0MEIGtnJiMjSBp/WybSd61NqL+O3UZAlHctIHFCMg",
-	"QyqmmW36Pd3XkyqYXrGrTp9tnkQpGtCu5nq3f1HzgXwZleLvO4vtvwdaRutltM1a7zLwQni/0BQwa7VE",
-	"Db+yhJsIiLWEGRubriHN/+HB4BwfWtRxfIa4zPrqoV7r4nhoglvNeKJkIhqoSgtRLksItrJxgxm82nU3",
-	"C8sGZyqpFin+LZdwswd9ATSKFPGfjPiOogUt3ouLemuJeHjIeGWOd1WJC990RcLtD93hf5EicfR7KpU4",
-	"QA5fi/bDWlfKbAcsU5D6wsRfYsXdyZYfqv9U359AyMO5XTAp4KMll3zV77gb7QrfEo7ge6pOX7gIzRrO",
-	"i7WxGy70+Nr++zhpdkSFqZPjylzZy09RJ0EcDona40mLa+rpW1VPYTmGG87Q3VHc731yWafGOlaLP4b0",
-	"Gn/crM5bGfPphEeSUUnRE+avA4U3WmBjWKLrMZ6A8hmmXxut8XeQgojDwVIx55h5ru5XtmmBLt/mtkU1",
-	"w1RQvheXO3Ft3jGSD8j2iLb5k8R5K5wTaj0WzY/uXg/t3/pyA11gx8badFFhh5DJpENY9f+19cZmVMgC",
-	"JqUxuu9Qb8Xfoy/9QJl+EFBX2/xK+KgBJ9r+7zwadzbgmY8/vR3YGYz/3nXtwjZJhs8LZciZIMJYGS1Y",
-	"uXXV2ylzqOo9lbBVGmz5MKOeQW4dC7ZFwfl/2hLvpTQ29M9U+pY4tFrSmmHco8Nv2zLxW7ydKlG/ANf+",
-	"BQcD1+3e/+VCP25tu+a/zHHr/9Pao+Y/G6i1+0+rlfC/TrF80BRU3Ezb10xFYmVzZQpssQgPqAZpod/5",
-	"kbkVvDeUaYzMLOVwWaeVbTxX9HDgjxC8OGZpD0fKV9k4mc7rn8V+l513Q1cSI2NQ8zH82DNYBKXhvIpT",
-	"+1LRjFMGJwEf3fTTH8xCrmQ8JBhoGmL8+B7OUUBfkho7dFDHKndxHf0lN/KR7TASeiXtuajL2zOlbG9d",
-	"EykS6YX1KwTXtNCvhjN/4zq6xtxSch2LSRSVYEU8KtGVbTwwRxttsw/30JcKDasN2noZM9TSR0xOXedS",
-	"CG5ZI18I9WwV4nAgoyTgWQgd03HadOcukawsgZP9NYxvXHD6MPDABdLRY4Wcy6BCzoAHi5cqjbsYQMQ6",
-	"ch3QW49lv7r/onW9vQB1iPckxj1uG01qri3O9i+tWM7B+3d8aJi6m7gP4lRGl+8LyaC0Nf5BvyVccAjI",
-	"ZMx9ldAKaGlhiFwQKRAamLfGCDRazrFstfULmjuAamNOGSQJ8IvVFzE5s+LkxKErbIrM5LaC0ALvjO1d",
-	"KAWhwDgJHU6v72C3rJtuO/lVy4pQ1UKBii4IQuTCdAYtSnr9lSLYM5vaUokGcNDOcMLQW0mvBJkJWVH1",
-	"1RouQqLPeyWjeCTFItyFQuqKUIVoPRz//8/e1zW3jSPt/hWUbrJbR4z8mcnYV/neZGcSHzvv5q3dSTkQ",
-	"CUkYUQAHAC1rXPnvp9AN8EMiKcqmZE3Ozs04EkWC3Q2gu9H9PC2fsMJRgoteLQ55DS60W0S7gIT+QrVh",
-	"Dw92O8i1b1hvkNXoJej9QxSAQcIigEYvGxzEjs5X0XF10nzjvXm57eyXXr83Ha8HVChWGixD7vvjg1YV",
-	"BpnGHlxg8KUKafofcr40e6BaZkjc8uK7bkuVonBqIVgwXARSsHVBE9b3Pv0CVaT3S5HBHfxLvIJptGHg",
-	"f8+27DldVK5wX3LAuhapsRYzytPRrx0ko+q9vxbjFLEe6e5+MJg1pRJoMgCvltVuwKUsOiNCmv5ykYT9",
-	"DjrSJLav5/USgvmCCaTEq5qy4N9dV7G9rkfE9mSbVT1WOexKmxzjdZbEan3euQAWXACoap/MxNBvgzif",
-	"UXWJ4WIlFsJ4RrfJU2vXNBtZ1RZmbURRClWy2tyXJbeWHTfXdkmT+QBzuS/b29cWaL+FxeABWL+lmb26",
-	"qERjtoFWoA6jMjH/MY1jdG4yXO1YyimLrLc7SpWTzOozasBxCnl7Ob+35txPCwPv569ctwDfExe5QMO+",
-	"2Q9DqlQNT/eym3J/wDjpTnuXFskJoF7MeLQe3Cw7NDo86W9S4Oy8lWItFo6m7968GumvgvtjI3gDu/dp",
-	"o9KZy8/cA8q+aXF5n93cV6TqRC21/RUU+SdT8hq4+VnkICxKbm6Vjwq/wROu6jn3mU6ZgISBnXM3NE4Z",
-	"oPja8buiCVf5cV78zL4NVczHooI1I98fFpHvD1vh3ldpFBZKvSEY6GcXiSJACNZwWq8gr7N+ogHhbkHm",
-	"XBB54yn8YZl9sgr0ucZXqYT7P3h6WAU/KFMVlopwXHIMy78rKzXXboOtn99+i3LjrCTG911vxUm2wTzZ",
-	"9ES1sdBOTouyHMWpnvSgyjeGo3U8+FE6MFJWYe/AaqCm7T2cX6maVpOLzq83Pip2pBYb1qzlx/AbLaj4",
-	"+yqF5ush3tGf3HdM2l/Y6fo54XthuS2Y1uaA7gXXs6o0sL2zguDv7a8PJ3Sl47EBY7cMjwgzMHAdv/bt",
-	"A+qqjkXIgoRqE2RYhSyOgyGLXVk3Vdk31m0KQiqENIFhMUI7FX4J/yj4meDWBv5cXCZMBHQob1gAnSNW",
-	"N4oB3FEgRbzIuXKCkVSYMVIyjpnSgUOwL/a/BlTrdAafgSRZ5O+iGOxk2YPhXQLB5u7VdWDdLaiFMgEX",
-	"AeYKGii+Kjf3GjAW4GS2X/n8JfS3IowKuJzVVeMb2XvV6p7ZuWNXX7PatwXCtNb+WdGqytOhNJNrLVVV",
-	"gv+zjSJQAuh3IDE4ahMS0Xh+QbLvMKYWck5kdZK/tt4/jjKmzfM8p4ptEoDkld205qgET1WKZVmVvEqM",
-	"aDrzA53QiKhU+BMZbkhovwQ4IvtozAq2mKhMGLVoDRoEOPCbYRjgT2rSkXZB2LAerVZM77F7vU8gzVtM",
-	"hGB2u2WjiisLrtEEZqfnVDtMfA9YlCXzMKpr96yEKtNW9O0OlDNt5jcvaq2ojiXh95fNMJd0m7MG+9OQ",
-	"6rVJh7fuugLthH1KUiNwB6gMxyFkxm/bgv9ad8/TnN5zhXoQNUXFBAak4yFzYPz5SarKEL4pyaTYryW3",
-	"qIwTYT9C1Rao5lpRXQg5r195/JGMO6gzdiF21NxQf05jbCbzT9QbzrGNCJGbJuaLQgdZ+7nXgnBDYZum",
-	"oiabGWCsjmS+XWoxWoMlXQew42nmlknTI3ZL6EyKcb5z6XMSHBbP5wtV41yj0VXu/PdKm2+0aWy4vBdS",
-	"aK0S+MUkxr36ZldTFZuk1DbP9hYSIasbGGQGQ4dsia7cwh/AeveFVzsohk4fAv1b2DqyO7l2m1Lo4tah",
-	"fJvw7+MNtl2HxRi7berxAH1lhmuyMHPp+0MzKia/JPSJLDhh9Y4WQgNWVZeoiExnhJLprN3qsRmF9mYz",
-	"oPWFRm7A4l1d8fDKMXNRnVc1cI37bbxwOlhf4+CRnGSvj5TFTtJFM8ERtDGOjY9DVmsrl70Y51/ULOSF",
-	"7tfMMPtF0KNCqOF3jny7b8UflMcxD6ZsyLkVVwy8IYMEJ2MbNVUquytscu01ttlssBQ2MeNQtQFTUBOR",
-	"jiPEpeZ6s4zHGgKeQqe0H6uXWYU8ygqoGlJl9CsRFWSDlLDvGrRGQ6AYHOPduUP+CidAmHWeYV+twJgs",
-	"pZT09FrebHQ2OYzlvI6wz5Wnl/LCiyxTohNFF4hqKYKhSnV1JjNUVEzXsdrkjLapEkhBDPhPWNqePZyG",
-	"U8dh49lsqp4Y0VlSRdkwSWc8shGmprFZEP8eq++NO1PxqCpLEgZ+1xopOmPuX9XZoFsGoGemoQyjElVz",
-	"5fgoTnmkXVDeartjbJIOr6O6g7iYDmWqricyVTUJbLxgqY662EiVN3c84MUkj91b5XKWCSI2KUZn3saq",
-	"Sx54XBO+IUJ+gdYHAItHI6jB4DErlupkYZgcjQIXY04YNSyqgcX3wci1g9CvFDCghaSqnFN1GdKbmvhV",
-	"VyMWZPxSRSY5O0/guIzasRQnyCIYKwrIWHZO2vepRtm4vXZU1pXjt9+3X0GsJK4TJaO03PqkJ3SWSIkx",
-	"7iTQkiY1EOTasE5mCnBjXVeFYR8lidLZbEEm6RAY+M8KZFrA00IckX++GrnFp4JwaMLE0ppYrBeNuTEx",
-	"C4C3YIQttfYXATeBThid6vUZVr/IZIbkHrokbL+45it1Ni+y2eUta8luC8IqrxjZjuDW0SKQWnHhKK8S",
-	"5fWuuGaV9ZvbVskK++WdqxU0sN1uL6Ev9MFNpf9mShYYxTfYwD1Uqw0EoexcjggFbiCPSrRc04+n5lVl",
-	"vh/lfIXPrF28sMo1f3hQIps/rO6GVVN9DZRUMq0cDxJb2KVHJgEXBFjvn2jAo9LwaQJ7dXWE65jYV3I/",
-	"9tJoPS3S93Yk80XddcAwb2/X1NPb4TFxuRpiUw+38Ouv7SX1P0WQhQcKC6FdU8XN4iqcsBkKSDPtgcbs",
-	"QtwLpZxy5rtzz3r2ltf+ojycTPg/2QJvysVIVh+VhVIYRUOT5xmyFkFwm6FjHmERsPafxlONfHRPyefs",
-	"2id2sTdMjWjIfhN/y95vYkxCEz6gCR8z8fcM0yGhYPVhzJkw5G9zNhxoFdrLXFrqafTU6L9Dx8uYCWbD",
-	"VuTP/k3AAc+Ix+yMYIABvAkqFeTbjE7z67/1CZ8lMcCaPP1N/CbeKCUVdtEkSg5jNiORDCGvo8nfLt++",
-	"Ij+fnP70d6wjpXYPG8aMfAtlxL6dO2pYmL2CcJGkCEcRc21gxv4mvo04iyP97Sl5Y6UGSCWMTKSQKRy6",
-	"kW/vIzZLpGEiXAT/ZItvZ4SSKVtkaUrgOUPMVkcICEdeyETjuDZ+E/AZMlURxax7r4sIGnCy8JRc8TFg",
-	"D3KB532pcQMS0mEf9x1gbBymMWRAMVJKFLvhbK5/E/560H+faJkPCQUw5jdM5x/iowkVizldPP1NZCii",
-	"Z703aP3kQopFAe3urHfo0ZppwntnveOnB0+PYWc1EzD+AR1qJkKmB3fur+9oyTFD50YCwgCX4n0EnTYy",
-	"eYHX4f5MIUOme2f/qc6C5pcMCtqBmfPVLg86kcJ1Fh0dHCDMjTC+aCxJYh7C0we/u4oEtN+150CxlAon",
-	"ZwX0K35pvwKrq7tZNrrBBdozLGk6nc2oDVTsvRZgpOjAAzYCjWPncRclA+tKgt6ZW1VoJsV8jcQSzPwN",
-	"1+S+v3/93u8Nhl6VY8xPlBX2C9fmJVzxQGm3quqxT6roTV7RwssFVMTBfBCuaerhyiAe7ZagTKweHMRq",
-	"WSgvouglKqMDC/4jZdq8lNGiM+P9yOYoyPIOaq3j+4oWDzt7bP7MFQeIO67veQeKujJUmYwOl5aVBtei",
-	"SQ/u7P++4xa/bja5yOcBU6nOVl7LfTYVOzYHGdHKWg7+atbyC7PRilUv0cxGqX2imI1WrFMyYRDLJBKq",
-	"MGKGGUgpY9dbS2IpxkyhpXHjjIuJcDJQHmKtUunWPX9pr+ttSW323lmh+641Zx/uCyRWFZidkOXwZjlY",
-	"mGutIHyU84wxAej3I6kAOfXhOs8KkrIDOQjArIM0oopoujhHX0t758lp1kPi1u+EDpyvakH5I2WQTHAr",
-	"yh+94vJRRMeujPxWokYVTjgwqttHEi60YRSC7TBVyvHtQn97xbOp+3FpCJlQXVi/ema2WqA+LjFGwfGb",
-	"+8BGCCQDjq8cxMi1X1YJ4ahaBlX38dWTFW/y7KBQc320Lv7fqsNoLeMCSmArljSUlhwRd0r2YAt/a50f",
-	"tIzhgiR2Q7R6oeM+kXPBVB+q6/tkJiMW27UMcvekUF5S69dgRnhv/Ro7vF37Ndkzq7sbOtDniygilHhc",
-	"jica7ntud6Mxc5UWUCtoaHGpGtwZOv5eu2C9Y8Zpc6tWv2XRfEqYsDu4XXscQr+h43NCyYxrXNcNHSNj",
-	"0CjVLKoIn9aY72crVevApRVSRPqJfZ4WdmyvPILkbj2BNeontFtnDt/SWcMTTQCsHyAg7KK3MjMG2T64",
-	"GgM8xCTc3rzPNoFDxH31hzYJpwtnEwiCQqdQcS5TjwxEnCGsWkhWw3hP86jcRt9y88qfheyjccDg3nLE",
-	"J93xZvoLi8ZMvRFGLerMhOGXDzaNj9LzexXOpxAxx1qGqLGGAXJzdW0Udh/ba6vIqNV/WIOAakJCBXFk",
-	"8351KPbW9PNqJMAniuxK4vj3KAGcmRJtUMnxWLEnG1lxMQ6SmHa+ylzEVLxyD9hSmuGVFHguvOtdxL+X",
-	"fcc6qyjw9zm6SIdP1c9PxrCNKueP7MCI/iHn3h11uPZw3EIirszCjgQLE6KGFIO3DqmNbvLeX8EFW96s",
-	"8SE1MtZGUcPGnGlg3/IsXF3laBAKmBcbBQijKl5AOo4aRkBGWduYDynuM42WpR8pOjJdz8nX9qaXLKSu",
-	"+bPb463uFt2sX7da7SibhysZxGEjNXwcMTL33cFlJ3QIB5+efDetcNHsh2tC3Nfp1qPc12mltKAnguqp",
-	"7mpKuKVFMBZpYOYBnCS7U6VqbG2jM/tPmf1LT7/fcxL0Kw9S7B0bD1I2ODj5jPfaS28p42l4hGTUOlvs",
-	"KLQq+s/2vjmjrUwNbAcSSRSHq5MWcHV118srItC+cSB/+5qjxPH94HaR07GAhUxogozG2RK/ahOA5Lzu",
-	"dOWDvWgXpQYf5NBREa4rNrA7IqJQPzxb4Xc/e7++jUrztrD7py1r480Pcriv8+S9AIqFHc+SD7BW1Wm4",
-	"iyoSOvW5KMLFGXo2dt3UjGGhl6a8IlKMIQpunB0YKK/qcxnIbTZkqnRsB+Fz+3O77MuK4gcuzLOT3jq4",
-	"m43P8U735xwPpbz+JM8KlbPO3L7V9bOb1WHZzkpUcp3vzqFU0a/5E/Z4jy6Ocsdr0Mqjmwk7qXbloHiy",
-	"9UBjQx1BSJY/Atw4tzFhQnxlfcrYCDu2GetLfMqZDvczMerG9xGQ5n/sdPncl854hQPbnz4HoCDokrH+",
-	"Xo7rownVUxZhHF9hNqNR9zbzyd70QskZEgI9tnfS3d4DL1anZhRlB6UjUmHPTSmJKWdQZOShXhKUblTI",
-	"hgPACp/ZH8h0PIFVYy7TOCJJqifrs50J1dq3XNTlci78NVsU8gux+OTa56oFnQ304bJ+k3dnYKLLb+0j",
-	"qTLQMz2RyTnUNeAQHel5NmD7i8AP6unvDtO5C2cgmUgjm6r1L9lM3rALuGyfq/V3fehc8PKfaAJiJHSO",
-	"6BC1tu2kuEYIfEbHbPB7wsbl189c8CEXFNzq5URatTHDUzsMXLMbdlhPcZVLZ0cOgAwNM4Hrud5czj9u",
-	"OcU/saYeTTrzC/uEkg8Xb94RqcjFx3eQl0YQR2i3WtghTGhFWPuHalruP9MxcAy2nBT6Zvx/bmdxWXhr",
-	"Z8ELEik6t0uwXXQTxYXpqFvE0DGAjJFQRlmiVIdUCOslLRKMDrtYqB1lpoeRqpTnRUzFZeG6LRpl4TFN",
-	"B7Rw6N3ZsUhewSEz3wWSmiOpVr2Pftd5Z/vCe12+UdT9ngYpPgfVTaoN4pUV1As3VSJHN0Lj2H1nA134",
-	"iJtzV98BSL1kIuOosYpDwalDc+r60l2zi8z1p7lgCh94KedtM9j+LTpsr8AjXGPlN1JyZj/jCjNk0JiH",
-	"3HQRC3nEItKd36p4xAI4o16jFB6x13jZLvSSPa6tSpYTfB3sSVY00Hyt893bTw5uXNyh51b8HSqj81Ti",
-	"e+jOv4Rbr0l4OwhW+841CW1Hkl1/JF3oSzmpac75izqi3a3xVhdvecxqO76GDBGeR92UWV0yGhGa23Of",
-	"vLv43z75/Op/++Tt+8/WE3119S/MT0B7nnHW72C1qbL/HE8MLkVsjiks2AH+cI1zSGKt0YlzNS/L5j3P",
-	"qUo7tG/k7nu5+KHSV46QsGaxm9NFN5tPbeoKklEZZ2qfDBeE0XDiCgWtGWSYReeOQ/WaGqLpQlcSrK7P",
-	"ac0ZVYHx8O91YU4RW3F7ws8eUiN/HGY3u4x979VTA40ELh5sOW/69LDRGS5qDjr/gE0opHEINZT1bbiv",
-	"aBy+ktpsrTxWm8dqwrXPru/B3WntJq2v3DwvgI9o8i2RYgGAJvDtN5xQoMeILrIa6VpVvqYLiDe3o013",
-	"98dSqHt8s05pBkv/YBVKEkmmPVOuYYkDvgKa3d/lUCOfdEFFWIfZoJ50W8cxr1P2aGpJ2Y5U4pFRsVQr",
-	"994B36KmFDRTTpHfoF5Db3P8/m2oyd/+sXS1TN5Q46lyDXhzfcd3KIETA/pr8y1rCH9IyB1257XgOqms",
-	"V2J9FqOREq12lfRaLa6UwBHYqOV39ortaPhdkV9xx9p9l/Np1kxFKxqd6xCB61w8MJdq2o0iHYFBSMdu",
-	"boL3ie0mdgS12rRfFjUZu5izSZcuLt2ONvHmj6VPfHqzRlFE4MmDfGfMTGTU0WIby4Lz4uhPapWHIymp",
-	"Lx2u2RB/sVdsqjp2S2dJjOLmIqAi8KjFZR88w4+e01sWZUbvMQR8aCuIwy4FfknkKxXXQ6oyxlb7vb42",
-	"8loBOu5hhuB4eHjS72UhE9Be9vhshtBwwZzeImKlTII0KY/vteKJHVfO6Gj/4Vu1AAWxYjgOlyR7+tGa",
-	"p8Ozr+2zwVS/f++3tbx0uAV/ol5x+bs6qn8b50BPobWc//SENEGkFgEXiHf6tV/g3R8rOtO9s5++93tD",
-	"ZgxToKfrGReIf2I96WsEpu2dZf/OwHmzjxKmrg8PDg6A6MF/OIfN5KDfg+mVE+1AGmxEZzxeVIgdEpZL",
-	"wxhJBQjIKTc6MBMWKJe8A6jhAJriev0eACpp4yjqYj5i2SVzbiaB/bV77lekOFjkz/AZeqek9jIMJTW6",
-	"d3bUd3DbaNqz2P7x9KRKsj8dbUu0xyXRRoonNVI9Omkr1rKk4HdNogJgnoAGgJIcyBHcV8bAHthCioer",
-	"Ujx5evrsoPjf6W5lenhalukikDyuEOnhUSbSsszgi32U2fG2RHZUEhmN42DOqGf5XhLbcY3UjtcIbQw3",
-	"1EHEoaTrsWR4uJupPGemzuzqrG5Ffl/LO+qajWOdlI5QSqdPy0La9ezc/op3WhQkuBFLluhIWYcssK5G",
-	"9N8d9h47bKMM663v5OnJ8x9tN+hYFD/SIt+xaP5aa/dGEUh95Ivw5Di4Phl2WSMACbCxZBqrqGCRKD4C",
-	"sycTOSezNJzUR8PpkBVj4Rm/bQ6FfwVu1G0kMX7lt4+VwfiV365JNRpJEpkq4injEJ9KEhp1lcSwaiKO",
-	"HQWL9amBohx4cK0CZ/y2qL+MiqZeg5eOzeT+2Yyx4sagjzeXEBzrctrgneKGID+KqxPjwug+9JgXEHcQ",
-	"Z9/bLp7VEo4UjHjXQnphqCiAuvYirkNcn65lwoTPfhTI8CEZoexIXCYC2Tl7EVOUxzGDNApy2p71hBSs",
-	"RHd7dnj4vXi7a6QlOjt2xFn+30cu4wJ/5fkNAdwhPVyEltIe9sPvQBt0y6IA1t6y4F4Igh4Ei3w9nCRD",
-	"5lND4yVBaX77qII6qhTU4ZKgDjNBPStIpMJZWhFi/QWVOazWqzZMge0mjmrmSK4lps31iNu3NAqpIWkK",
-	"tSxIoiTGDNQ6juUNOIeUW2U45fZ7MKUgc6b+gOM6oCqyuzTYjeek8jfno2v83G4ZvTORxnGt0cLp1LWb",
-	"qdd2pmb2gTxMS/cubqaHP8O/Nb7HHfLtn/XQEqzD4T6wwWHAdaAn0KBjt+Slm0pkaSsn2IyUQczHEyCO",
-	"ocYATJR79PGmInSi+4oMm/AwFKsOHLfTkqdgfZxydJIPe84T1AI31zGj2jin69R9NpP+o8PTgyXPK38r",
-	"DKB98Fz+18obH512/8ZIlRkMaYhcXyVn+qT+9f9IOZTFtHr/k27e//jknu9fmCy5HBzpcaUggJjVyFkw",
-	"VNRxcgImuovNxin+Yj6hJnBBnJwxDb9eluLJQb0UHXnBshBPDleF+NNBRd60peBOT7pbbXIBDtmEiyjI",
-	"ad1SE05ycSZpHLNFMGRUAdntklhOG+aWlrTKtk5XxXJ0+uz+Ynl+sAOx5FtrLpqyqJYE8+ywXjCwHAdy",
-	"NKqQztHqzDs6foDRHB4db0E8Sy/7/HmDFTguwBUzWJ0cz38qv+fKy5xsRdXlFWNpOlCtbUwccCGYCtpN",
-	"CtxNq8Xh9sllaRxWiOP4dEntwCWm3eolRbzYcOH9qaX0DL77RkKkcRwMUwOJsYznvbRSHDYtoKpqF362",
-	"KpTjo+WVwsohoJh+C9BDz55ffv+NjUeHFLLjXbz/croif3nF0EtefvuDlZc/sA7XnOqJFVnqdjRg11zx",
-	"uJArGFDsgplUFdbwc0kaX1eV4x4UqUUAXtKauXn0rCxeJ8X6G7s3WHfb4w1vO5F6eaw9zWisAzs5Yimn",
-	"Noar8kRPK59UoEStf2gs54G/LHB8p0tjWK+Rg5YagYgOjyqWItKqMKW42Wxm/hNpXAC3fiKUoxdv0u3C",
-	"l+VwsXUg45z34irz80m7QKYouGIY40deGcesmszBtoOXo59ONw5e4Bhn2Yc4OVgz0Q6f7zQsOXp+j7Ck",
-	"+s1ON1xC/hIBx9HPmwcc9xTPz3sXVhz9/GzjsOJ+L396uofBw3FTyN4cPKzGVscnh/ePHn5+vvXg4fjZ",
-	"6ebBQ5Wyj49+XmfpR3+F8OHo+ebhQ7XxP18bP9w/wlqOEXJnoQtv+eh482jh8PB41Sae30MGx8fb9JQ2",
-	"CJl+blgG6qKG56tCODp4XggcMn++JnT4b6DwuIHCw8OCzc5TmgvAH5XkASkdEMu1wOtQc6QKQy0eqmou",
-	"xvGaU9UrvGY7R+N488c6Hcen16v3U+J6sLOWCnobMzKzS1yfJJQr/x032KsmpOmEERbbQoBLHZ7imEeh",
-	"QQM6xBGqLXebanWOKi4qfb62PefL9tpzvjxie86Xte05nvvVCp4bO5sxTn64Sj+k0TjHggEsEk/9Wqu6",
-	"eaEbx/VMNKOJvMqu2g7/6zaJXD0UdNYd8gAW13VM2H9pGlev5DoA6MwIyHDRFfM8kLmGxRt7Qlf7gD5J",
-	"JsC5oMiM8riRvNWPbm+J59z43tLQcw7tDsEkE07N8hRm33dM57q0yAzu/J+N1K0FXW7d2r9wM0Fq6x3I",
-	"Jl+EsmZbz4q8mdH60b+P1rG3/lXmxeOwuLadGFtjc10/UR7A5NrGShyJ6L6byaORuj6WheTkrnlbq3PP",
-	"PQs+rB057atjJ6rkfa00rIga2mYZfm2ve0xYahhoByL1gIhckwmLI6gDF55A+UFLcK2MmaKaPXzmVno9",
-	"b+y992Hi0gipMml8oewQDbdG4s8NCx/d9QBdV6MLvAKaykOTKoTvQzxFpPm3eyWgshgpe6s+f793g2eY",
-	"BUzcAiNLYa34T3bl1+w2smB5++GQFYE6ugBit1aS0QwmTGmrKEQvRts/zz2RJ8SwcCJ4SGNHvaGJNnSR",
-	"rT3c4cRF7Aa78hqixtfuml0AUOKz2qJP2qUSWIkgMuwShHKo5FzbUEYKjy8kZwzAQDUfCyhCL0lwcId/",
-	"VFERVnAM4sWNkI7rgtQ6T+AjnbHX/vZ76QTg6D5C6Nm9F7AFO/OzpDMkaLwhpGRpHHvE3mVTGmim/YJY",
-	"x29wxcfiU2q6VPiPK3vJbpiyUs/msF0ykQTGfQQcMP0dzWBQegM3LKy+KVuHH4swM3YJ1IaaujSY/641",
-	"aNgV/KAiF/c6BbpoLcmMigWJ6EL3YWdiHiulaRx2CwIM8lJqEXNlx8+eFTJnB9XMbEs5eBEvcFsc0TgG",
-	"Al4H5SwjuiBSnGebJoD60RjOB9HDN4TOpBgTSOtVDTZNQjlDdvIVwP5StrLqx2Hu022Ue6x8QX/C4EiH",
-	"x4oh1dqQIXw1Ns5p/IeD+4Q3hhrXyvRuypm514utZlTvnUHdk6Tp65Q1E+Z1sP5AegphWhF9fAEcyWQm",
-	"oWnVoY4DVS2fuYAvJ6GtXCCuAHX5DV60VjyG3Rq8YyVc81oeiiumbpgKtA1acWDn5BvMpm9EipCRUArB",
-	"QsOivn09Qb6FkB/55oDsiU+X6K5CQdhO8SHareZARtR3YTxyEmqU5SiWspHM4y1csE10P3hAzUaHw+sI",
-	"3ZbG8RmZ5wiZ1ABUYB8YLYTvqMwPJyewcpAhK4hqoCeMNZJdvaaLK7hmzQZ1dHD0LDg8Cg4OzyEcsrss",
-	"mAhAFhJcp5f97LlUUA9UtY5EUMJTczZV6Spv74wYBFAHYItfdmPn3KmITGhEcBMDMHwrvzK4pl0/Crxn",
-	"DhgOv/fOJqrYqEX9Ue9ntcinxBawNu29P3vCjR1ibNrnAqZyXS5QdgdU4CnSHB0dpPmsZZMpS0x2bI/h",
-	"fN+x0dnnVyN3j6lhc7oYKBYyn0tuIPRwF+2EOcI97Femtdsu23j3M7y8U04PzWepdXwi4sRFvLiWCWnL",
-	"Ik1in9yqZdBZfJb+Bf8aeTrrCVfs7X3wBSodt1KeDX7uLt5Frq08eG1kkqCRr8kH+iurx1g2O4CcsHEL",
-	"eNKazMGzplMmiByNushPC4eo7JyQDN7fTJRMxxMwUmd25+Tq86cLeDyi6WomcBEfoXlyoY1KZ41eoJ3s",
-	"7wvXtSruUMyA9DYqy9hJfiB/lTarSOHFvQeY74MTRoZMhJOO3CpkHLaBlZEyhuelbk03E6kZ8UJtqnAo",
-	"vN7+kksXdbDblPrykytoIKSMO6twKKt0Zc4N7vJ/NNY6lLS6Ndclf8q/OJtvW0BLwvHcY5pMuDYSGZs3",
-	"NOBs/OsrHvZ/nuQjfJyqh3ZTZWs1D/bmT7Sr8LJmMaNqigfZ8wlgRdnn6sSGKhrJjbDxq3mWDfwiuvFp",
-	"azvruoTb7791wTgfoVLicazK8RHDreWosHWDPSVwZEmGNJy6dC4SJdLIL0pwvLnOsv5kSgbhhIVT3YV1",
-	"VddH29v/mym5r3Zlx3aJpcX7ubd3bVrAsjnHgze4v6Y8QnaSjJH1PKN/FAjO5vItPixwZwgGbK6Vmbnq",
-	"7a3ZmVWhM7O9sJKDTh/9PzYK0kbKqLa0wq4AaeGyrs5mneKWDMT6QkK7hJu1ouoEze9yGGBtzOAO/t/o",
-	"NH6QwxrW8MoDvBmN467jta7J2rH2pxPv090LFeEId9efyyYZSf2DjmWtIudSRXqN/r7ANVucDdkz6vhF",
-	"uO6OEtelRDRdFLLHdEGGjIxkKqLMyJuTER/sBbtIFXyQwyv3Bi0TjjD2brIBWMvmmTpl4ggbXaY3Kpzi",
-	"2SsHd7/L4brVYMuGVHm82XG9qxVLvoOPIBjAuguqp/cokf8gh1lpZi7HwTCW4VQP7uD/3zffZd1t+5Vr",
-	"CNy0Ld/us+oDp+pd+7V86e69l74hDO5F+BjNd7sxz5dszIF81b5otrNAjBHJrFBEGx7HMKMJF1mtZMH6",
-	"QipCFt/b6uqDB7gvLgT72eYBA4wfwSvcjX3g+3mrgNgSEhfQ57liBiMuoEOze0N4EUVv8eZ7nCT2I9xx",
-	"FLkbS4CoUcsZw0oq40OOJT9oyRIGd+6vrrekUWYN3VcMXzIt4xu25wYHo0x/3K3pihkTM0LJKJtWZRub",
-	"UBEhzlXny80/qIhe0v31S7Lx/ZCa/0exi7SY5OTaOSEac1b2Ol/aCXAeUrPVtYgjdf5DjKTpVAZuvrcn",
-	"MnZ0j3MasyMHBU9fshw4tL9Yu7AGsmIKQhq2He/Ebo977JrA8H5Iv+SL4iXHJJJzQegQ8V4gS7ZkAzJx",
-	"wEeNmQcHZbPlBIR/Sh1UUg6O1Gk315wuoHYykt6zB5yl4QL+31lOAnAFtzLbPsjhBVV7e1Tph/fjBgIU",
-	"AU3yKIAbwyIiFUk1i0iaEEgrVM2/vFV2K2ZRfX6wLbuQoWHV3QOtDgx+NNv4J2OJtY2lk4o+oeTDxZt3",
-	"1j4uPr5bNYmYis79s4uYij3OHNnVX0W+VfpHc8us8DPdl1D+rA1ACfica+YbYTCfdE6oIKnQdMSgLwPx",
-	"ARGZcMVk8FShe6vB+z6y4WyCPOCOV66pWYUfEFIwOHMQEo5fssOYXj9foCJqmIfuXamLbsAgQFRQd6Zf",
-	"0YwOjXnAWX8GjXeCaU1CmQqjiZkoxmBIulcFd9YO3aDfuw3GMvCDDicsSmP21G4DzjwKVwR8lkhl0GLM",
-	"pHfWY1QJpk0ixcIGiUwJGg/0RCYDfys7U3bfi7HtjignHJyfeITvujKsQhA2AZ4FyArFBqmVaagYEsp1",
-	"vZlfwn33ePnGAf6weX8oPxvScOoOdMFSrKOHJz0xg1phOWPCEDqWK3ahDUv04M7+r+vMr73nls4ir/DW",
-	"e2lwdmw/8knka1kI4n38bnVdqHdpMDLIBuvHNLWT9gcM1k22+nwr9xaYzA7xEVa3nex/WZTCQohRoP/Q",
-	"UdDivrfch+g+8pUboXNSBjGLxkwN7pgwamENUvHKTHOFbcFPHnx8VbmQXcEwPqVmf9cykNOOQ+BfQFlv",
-	"QO61na5KsdD6tAT108ExFrwrwfVsrqS/9cpp+jkZSjNBWKobrvkwdtVSMRfT5vqyX+CKNU3nn0bZmco5",
-	"yQIDjxDwpK613NBxXWv50RZay1uVuf3Cb5h957ZFbsUuV/vuhEaRstFIdpCEzm0nyVXNQsUM8Fpr3Lvg",
-	"GAv8KDi9yrY51yiXKaC2S+6df9/9PWC4grdGpex2WlvhiPzBVRWhYpr3ajnVd6Dsd4hjWdD3efEJmXGZ",
-	"CdeAB1KYzoM7+7/vTUhWX7iZRIrOqxVfsaPEeOH9N5R+B/hYJ6vJAP8iXUwwf69VucPcyqrPS+0LKPcZ",
-	"NUxxGjcvpb9mV+1iIfNPa7OQvVyQKRfu0LsbmHKEi4mhkt/e1vHoGaYbO3azUe/vcpQLdreLUfm5262P",
-	"MXACI8kU3dlZ/uiitQ/u/J8toRhnuXa7L63C4/p9NyA/vscpnNihDRWrJ7gmUyHnAn2WJWvysCSNS6e/",
-	"qA08H9XGg538l7mizhBQPs1AbF56XSPH5OwVVCGkXp9Eio6M9qe+3HnUfcJoOKmAkvFDGty5v9quQBmk",
-	"TPcL0Ot9AKxpofTHSfVlaEU7qO60rgxaVB+B3l1DM0ZFapFBslHoMg0nLCJCDq2swbrgfCmwU2BwZ+SU",
-	"icZmok/26gtvVVsSX/6QunbAByEnsjBV3CyQsq3YYgQBJkXAHDx20wzwc9q1CIL0HprnrEZMY3F8NZF7",
-	"m1QHhV0yOBfcsafYaCsvdL4jPnTK1ViNVQ08BHAFJzIppN9lnioqzjUFgmp2Ar7gkfClu3QXQVTpkW1T",
-	"Qv5dOt8tAW8WUOgdzyAWKQOEY8RCDiUQok9kHC1tlyUhD+7wj5ZbJl68nR0TBn3pH/BXqIkIpRhxNauC",
-	"8O33BJtf28Gm1pesBPktFR/4e90P7q0iHYLyjLo6pEUgB0d5gNbHhZEusRxKFcGGqhnANVAs8LTmllCt",
-	"s/lcs3zTKbtwl63z6r8A4BfNuDU9ZISQhgCq6oLVgUrfFxf6//uiPq8bqydRCwwxZCGdQZzQCZGqQ6ZB",
-	"PQsyXIDb4a3J2RaTSdyM436Bl+xig7iAU7y2OwOO3e+BiJ78YGbAmk34y0QCnoDmY2ithUNIrh3If1GW",
-	"gzs8i/w+oEPNRFjZxlAF/4DvvpVzxo/SsBc4mj1OBfoR7nhu7uQk+8qDQ48l02QiZ6zv4DVjapgiWMJF",
-	"59RDI88nPGZnjoYIzr2LJV5KpkDkWm14c7rYqc1VOSNXzHwBrOu9tLYvdPFqInm485ShX+HqVjT7rQ0Q",
-	"AWSfKtZVo56cL+GTE485bKiIzpHMG751Z80zzWIgg6ZkxsIJFTx0BYiEJoliwhTWPTXjwPfS2KtzUbhs",
-	"uxLOHlOH1UXhyL4LXhbYFBwAA8Tw9bn08vvv5bQoDPFxMuqPpzw8hxRyjjGf54NxFc15/4xmzB1TKh6x",
-	"ABOtgzv4f+Mp8Wslk0seMb0FrqOTqsJuBf11di/oolxCASu/fWcy4jHDrSrLLzt8MQCP1i1piKzEtuPu",
-	"IBV6h8LeehzsJVf7q1Jm7+Sgov5/5Qzamu8fjpD+iSYgwhm9Ld71qECHngXL5ajaj+yxCQutNt/ymO0q",
-	"eEIbygToCoQy+z/PCAmdgADJky50qf/9KfkkQkZoHMNejpcyx8BvzRM+nrLEOXIqjVnjHnoJF2xxAYYH",
-	"NEE0T2SqGcGBduOXQBwFeU2gfIHEpl6zl3o57GfHgR3c4+yfa9UHituCg+nOp82yhWRWPZhxkZqmg2lo",
-	"8ol+dZftIt1wZVjin9cy5wCV7J3UhLDEpd4Uo3G8wJO1WIoxRoN6IpUBJ4QKH/edlzA0QOIRpnWKgk4U",
-	"u7EWUJssvMAL8rVkS1PgUYzfvVyd/m6YiniYHY0ja42bqh24lDyc5I8o0HqVnoTgr/5M1eevQHnV2Kwl",
-	"vQaOd7FRt8i9+MNo9nXKGvSK9HRcYHUDMDieFZc4JJTyH6Amhqyj3Wvmj490dmdgckQSx0013Z43tdcm",
-	"CLjKqEGxVzCUcsoh6T+WwlrIhNHI+Z1XzASv4Ps15Hpdp1btID17aZ3fc+Xksk06NPeIuoXff91J4Fli",
-	"cp0wb6N+uaj1fqys3ostTW138x3P7Qa5X3kRofU6FRSsWMNJ1d4YMccGJD3nJpxkLUnuSAIUfPH+Y2mi",
-	"D7A2Gtbzmizqp7nAkv1taR1uvom7WrHQvDdkIuNIF7Mo2yI+HjOjsz7oi/cfgWaBaj2XKjovsCFjThOJ",
-	"IlmsmRe8MYB36Mg3G4++rvDiV+7SNQerH9PZMKdvgsJJt+G3rpvMvqzIgnBhnp301lQ5bl5Gebo/ZZRL",
-	"4m6spPTq66gsBDqmnUftDxSdpeSA4hyvQyVVUfJlBH6BkTIeOED+hnP7K/cDT1iwrYXdDevVBKEBdrvA",
-	"+6eXWBkqErvs1uEUcUOs3W2JW3GZGwq8Nvu8cyJzxmopGJ64peMxrDtew39iMUqdPv9kKORtafJPpv6v",
-	"y0ntXpF/MoV5sdoOLshQZr7MmFHlaJUwKQbJfTGGj5T0icsHO+E2bCbU810gaSxsvLAFkBkzExn1S8MC",
-	"SpRUaPAuKl1xQ0ej5t0BrthNooKORr8yu720S1RIzYBEGQ6OwZ67QqV7kx0U+vtrfIBUJOKRa5bNWN8x",
-	"x5Rt3o3dShf+NHpvWydB4TtOfJd033Rs3GWVwpCNuQDkwcyCCrMiqzR49CqD7GR1jw0HFPg46eDWtrOF",
-	"jPAL56Ejy56SMetbb73Espc9MmYm32KNRKTohoW3komi4lAIyhp9VhWIq7nQhtGoxv/eX25ZeOf3xoq5",
-	"dQeqXYwjtx131IgKzg26xL9LLuxe7vrnfbKTxaPGVb5GeXu0yMtwuvtFPtNu9TTlTvMPBRRLTaF7QLD5",
-	"kt6y+TcQjEV6/Sz8CJftbALYx7WcAGD6nSX1Q7R7UzxCsJPARoIh1UaTOY9jQvUU8We4lTAgbwk7ilyu",
-	"d/Zl74G0lVnIeqTzvZ5hMLjH2g1bTLItkc76AMhGGoaJEvi1gAcjEy2gLhI6swGNP9YrGs79OWZbGRBS",
-	"zO61AT0Wu+yjWM+VkQnABgDWmjcUqRBKgJsi2CMUxunBHfy/vsXyzS02Igzb1PQbdmsGob5Zk03fZp3e",
-	"C7yTleyrq3+17JPM3q4u4GjSNMjmI/hL9TVm72dFMTZ6om+t34i5pbxCyB8WhjIrWqp2SSE30fguq31R",
-	"/+24QSVeWk9/ZzSs9mmEOnPlwgY9czJc2P+dQw0YqBmmbynTBAWUa3s1t1r2ZR9gH1SPy3ULCCZMdMdv",
-	"AEqAFBx2JrEYejExdVSonaiPJgBYxQ59j8MJGN6Obb9Jm1vBtqGAR6yKrVhPoMG9YOCDO/u/limjOSp1",
-	"C7XBr+U+G4wd2+MASuzQZlxfotVxn8wcoATmaGBxZNDaRBhV8cIbkDZszQqpDdtRE7s27BIFsSmkYWes",
-	"MNowEstx6ax5waiqXys/SsO8kPZ3rdTbIT/qXLEvtkX0P2fCYFs4RoPCUC589rZQfHLXy0rF/vPVqkQz",
-	"deMVmqq4d9Yb0IQPbg57379+/38BAAD//w==",
+	"1L17t9y2sS/4VbD23Fm+d6Zb2fIjN1f6S7aPE+f4oSMp8VpzlqeFJtFNqEmABsDd6pzl7z4LhQdBEiDB",
+	"7lYy95/E2k2CeBQKhapf/eq/HgretJwRpuTDi/96aLHADVFEwL++6aTiDRHfl/pflD28eGixqh42Dww3",
+	"5OHFQ2EfeNg8CPJbRwUpH14o0ZHNgywq0mD93oGLBquHFw9dR8uHzYO6tPpdqQRlx4fff988fF+SpuWK",
+	"sOLy7+Si3ymJLARtFeX6oz/ikqD9BamKoALXNRHowAVSFZWIM4LOgiryEknCSsqOiCqEj5gyJIjqBJPw",
+	"3oEKqRBm8gzdhcFUBJfwLzucoB9b3ZFwFA3++ANhR1U9vHj++Lh5aChz//5TdExMKtE1hKnk7FH/yI3z",
+	"91e+T37kA9/f2PpbxYvT94o06YEo0tz4kXf4OF33dxVBe3oin0mk8HGDzlRViCqJiooUJ1QTpfrFHHZJ",
+	"4eNsj4Ll/Pxx2qHf9buy5UwS2AmvBd/XpNH/WXCm9JK9+K8H3LY1LbDu7R9a88T//UHqrv9X8Kn/Jsjh",
+	"4cXD//GHfqv9wfwq/+DahS8OB/9LhRWiEp0FZ8cNwhJhZD+CSl4YudGv2bb0p17tJWEFgZ0seEuEoqb/",
+	"B8GbHVaDtSixIltFGzJdkM0DLTPWbfPAuCLlbg97dvJjxxStV3z193DB/vMBvug6HrQWfPVX3wbffyCF",
+	"/u3j9si3ruGiImVXk2duXoKft7RpuVBG6WkxeCBYMCJVy9nlD5QpIhiu/yAr3v7BtQNdfHUUhDRWAoZL",
+	"9gq1ghYEKb10Z71i+tnSyC0oL6svn6HvFZIKs1IiGBfCjKuKCL3g9iXOnj1sRsuIIx/9pSLsJarJQSHe",
+	"KXSuiAh6wMgTEehEWj03eUu/v8Q+whE/wBj0jPR9RFTF2oB5mDbzPUMNZVygjlEl+xf1dB+JmIiAaWZh",
+	"lRuCZSfIs35hrlxm25BZZXb52XxMT3tZUj0CXL8OlsOolGHP9JuiqOiTnofkmwdcSzJZW3iPlMFW2nNe",
+	"E8x0q09ESGo0S0MZbbrm4cXzxflzb2361n+NdVm9VaSdao2ClyS6sxvKOmWeGfdg89ASYXXgrOYzT2n9",
+	"Ra3KyhNPRVUd69Vo6NB393TfY989990F4frA9/KZnZ8rxUo3Ad37Gp4cT3JJhbrEF/2AC2OWzU2kbvU7",
+	"eFC/QeualKs0/VHgRu60/hi+w7t9HbzAumZv1jfzaDhRBg8SpmX1Px+6WgksOaPFVmF20gvA6yfC1PYD",
+	"FvAvfNqqTlsrZ/xx23K9FHW3F7TATG33evJ+jXzH9TwiiJxaszb2m1qUUK7+TskZRJQoVQ+2ZtCU+VHu",
+	"Gi5IfB3hCcqOO8VvOQthRp1UhGvth2pno+/wqHcbK21L56a2+J59bQyq605M3YIX+leFsrprjT70LzkJ",
+	"MkMBs46R88NG2++66wXnNfxVUUEiMjKaS9tw9hzY3t9lJr5zO3rFRBRajHac1SktUXdmSw5s2seYtQa2",
+	"ccaDUgn7e5ZGeOJ115BdU2c9P1oO6JQbRdjWJhx59mp9Z3fHHRbrDTl0Etfpc9ELZmusDujvFvprdhod",
+	"HLhT3Tg9WImU+JhxvFldYE8591rOYRaO7OYTjbCiemXu1JNZ2lNzKRnf6ai+v+nrubZPBcGlvtpjpDiv",
+	"nY1pbGHJhdL3njOp65fm78yatrLVL5qbveB1TYRpSqKKHquJ3Uxqzo5wT9u1Re45p1ta8Xhwm49eZM2Y",
+	"lNFV01OMn1d8yw4//iGYSMpQhVkZTlTz0vThTCUJZrkMj+9ArSh8Iuz625vr4mbo5vCtxuxQEItdTdkp",
+	"MrQf9J+dgJwrXhMjRht75TkxfmaRK8XmoRT0iSiB6aJR+m3/5O+bB8KUsAJEFWkWLbF/Y0pc7G743XcE",
+	"C4EvxtDiZ1XtmmY6tj/DT5HBDS5tSXEANVmSgpYkMnE/8WBvUWkucAXv6hKZExUcZgo+XfFOks8kMm3r",
+	"V9oaF0S+8PdKgp6IKGmhkP6q1BdWfjgQQUq9VfXvuiP21jGVKr+402WCn3YH3NWLptl3lNTld/Ckf5Gz",
+	"nSAFF+V0Bn4+IBzO6gvoZ0tVURGJ9kSdCWHgWCKsRC1lUo8FHE28Y0pfc03TqDJjbKJy1lAp7b0v4spp",
+	"OqnQ3sop2pMDN/MpCCqw/gPCbmr1pnEC584Yq/BlK3hxInDENVxxbTmbOY2dM2MRZOS8q+Fkv2aezRzg",
+	"fR252f/bExEXIyxIf7UE7d6xkgipOI+rGGvQxVwaI1mjui19OX8RaC4t1XLgljBuDxBtReoaaaN3g1TF",
+	"JQl/68UevMLhdA/PjV517XIdYtbEmppUxg6P+ERcr2qCnwhiHOmNrjZ6RPrPVJlDEgaJQ80bziQ9Nvge",
+	"B8j38bNVHyX9+foC6WGWCB+UXoZ+ekuOGFeRHo6vM4N53TgbsB9FP1+xc2Is1ubZnVFVK8Wp4mfUYGZl",
+	"V+qDE9f1RFCsC49KkLqXyO51rRYZYhCE0G9E9YIWgnZpq72Fh37fPJwJFksP/0KwcAfNaGrdoTU49nrd",
+	"NNjFmY610Mq7g2sNmoOzcuVFqOb8FKrEQ91JbeuV+FLTY+UscCG3ivOEt6DB4pR/ov+Ixcm89fF783wQ",
+	"LPDiB5Jj71XGM/enzayXbvOgyMeY/1ga3fmwWbqijf2k0IM1y2nm/16r+R8dkVdc8f9Zhlkw4sFi/mm6",
+	"lgcKMcRh28Fi/PExKlSuxS8i4rH+EJm1gEHRElxUoJC1DpItZtLIjBW5RxuhnJHA3hRI2CuUSVoS9AGf",
+	"7S2NM4QRI2dnduNsad1AOC4Z3kNWnsqXoGZ5p+CiR0FPY3TG9WlrlNh80G7+jHFCs2aXeLm+x0ahp0hg",
+	"DpflSn/tfJzAR+QXtoQL7b8hh3xPMz0R72musVw0H380wzeRys1DW3HFd6kYFtjb8AiYjnBRDM7ZXjCy",
+	"A1lW6CZ/D2IpC/ETE0UOUA7O9+oXYRPGWNxaLoiYlnn5DOThSrmCFrxUfVNhZnxGa7yKKwXFL7x70Sqz",
+	"SZxQ2p07iUm6F/WuhntPuJApVbheMG+NlJkvxsxOmGsuVUQ1v2r0RRGsxyDA+RKVVCrMrF15atxlRXBs",
+	"r8tUGhVIJRK0LAl7mLp/sZT55+M38DiskxCEFfHQfIVFuWuJ2J2azBtDcLldczeFs2J7oErBZnHz8WBD",
+	"xHnXVvvokqTqkb+BML1eW+zP8YkzAELx4IJk/Iw425hDFWBCXJACSzh6GlwSxA9Rm150bMc7tRPk0EkS",
+	"2QlvOsa04uq/pXcClfqChHDDzU/NC1RgceQbVFS0LgVhiAuEUUNL5KYwcttTAityHJtAI7kBZ5qssCDJ",
+	"SWhoWdZk0wMUzlycfFQ/QyrgIxIkya3+TpLcW2hREdwSqeJHGWW7AxcFSdgng71TEX3l5wmX04FYOV8I",
+	"SBeEKaovnfBWQ9WKG7WeAm13ZXxJ65A3oLLte5eMK9/gJb1RZL+2Gd2z8hoxwjgsPGHlBm755ImIi6q0",
+	"6AoC9wo9sUeiNXZcGN2uX9GfkfLt57rvaLD+gaD0q5mWveFabAYbYdrd4WQuexvGMAOnZQOVM1Svg+06",
+	"VRy9Zs22GswZdBfT4dsuYpPuBT8RFvHxGQtaH2LaVrMuUVCdBWZar+2JuSpoQTKu0wMXWuNVxveQd1uD",
+	"z/vr2vgwKPFlYixHPXGEaHPMWAKLT+sV2sGynRpYucln0r40/ETKXUNZ3K2tsFzhcfi2I++wPMUGDkCx",
+	"+C2KsNKYFlgh3fFcC/mJSqoGfVs4i0fSb75lOpaYQzcB7mPhfC1IfNmRZ05Ir5T2susvX3mx9zgI0zjt",
+	"+QFhOHJeorP9QUu9+ZHK3uDlApGmVZeJMbcX+EQGthMooMaYRgV47TpQWhxLRUTUPCrwkdgw0lQ8eyfA",
+	"V6EPIHBMBOcvbnFB1WWnCDF+gNCFsORBKKKWxV/4ObB59KRwfnK+YriG+3EzcqxJYQxDxs9bzMqtqsAE",
+	"5iBQpaDt9ow/as3RNMZCh39HZ2UYPPQj+eIxMQ/hUOAoUfiyGwTpZmb3j2Gjj0nLSDeZs1Jha6EHJWiv",
+	"7lRRJS79vOadGHmq/hTzw/Qet90Yn6XnmwhM65p0wsDjjjXZypbAAlXdfnvUdkps7g8CN2RnO5vhMIt8",
+	"G+wOozD07egBgGlPBILlulcPIHBHDgc6rcttgYW4mGPF923zcKAfSZnu6IJV1wtNuLrPnsdirtCSINhi",
+	"Hcd646JvwRWWCB6UxqyXRWUjsfCn88ip9UXUd2a+JHlnbeFg0vbGh9DgU0JVePzc6MUzUVu3xy72v3Bd",
+	"b88EW0MvuffMDZmLy/aoR08SbvYTyZHHhn5cdCLRj/AkL0md1SRcm4bDZcZtVAG6sKFxUI41GA58LMLP",
+	"P39csi/GOPASX/Q16lzRwmYsOOeHfk26oN5luP7PHxMQ+7EX+svHqKQIwBg6XT43qe/gocB634G5NjwC",
+	"vlw6AfzL677pLaL4QbzQCpant0Qpp9Aix7VCJddmagB2wcwHiR9iJr694NxFM5wJFjuz06MIeBMkt54g",
+	"C7gYHoyt4MqYQxWuwf9QCUK2v3VYmENUdGyrL0kxMT4TcqovScdOeC7On2G/z1tnxvx/1ltWV5poFrTh",
+	"rLTXFv42xpKd1sR76Im84ec4AiIWePszfSIIS/QerJT3NruMIP00avGR9I5obiQJ3N8x1xVXuI5bRRBl",
+	"brDSGgGCzMv5D2bYrtXsCyLM4V3uh3oWpzGL+QhElRHP+0Y/9Fbpy9jAfpladdfFM/5lBoY7+CLHkj2/",
+	"psiQiQqOXSKPy5jQSbQCOuM+7afZA8nTOSEpwdLicLtc1bw43QgJH+6u9y2W8r3R+tgkBxpnlrul8ZZ4",
+	"yBVVL9F7RYvTe4RRTRlkllIlCWhaJzB7coSQY2ksB/0ByCYpThbEuN3j4hQVgT1WVW6k98ijBsTX+uum",
+	"9xYbtifHjoE+ijrh9ACtd35ul/xsHwPMTMFZuRO8Y2UMBiSRVMQiqhp8QRXWKhKZ1xC8hiqIChMz16XA",
+	"ZwOawzYYos60SMCVSMy/9A3u9H/ZEPeZCII+dFIhhduWlC+M2Ww+Zk9P0M97LU82xmRixkfOCJhfFDIY",
+	"0s6N+cC9tElRU3+LyT+FbmrJIGDew7FAHUKZSqSlZRwe/+PjfdITDJQ72Ek3Q7l1W5DvMtX3Zj2jUQS3",
+	"w6SidY0U17Jq90zWUf1WkdYEz2KndWElYo2LauPh+ZPOauE0eeDS5HOtS2yDhE27y7ye0NNmLsgE4F/O",
+	"rAfo49n44iijsoKHtETCg79Gsy6w02/zU2YesxK6cnJS6XPayOC1vMEZOMq4c6MJc+9Mf4OZDJbYdWDj",
+	"5S17C4DY3rwBArfz1P5MhVHblrCVAI6V+XNTMcEXmcLs2HRxlym/Kq8sHAxkAdtP/Zp3Dwim7/abwDeY",
+	"FaSu12fR9g6ZISYpdl2+FSlgvxWLGYF9+x0119R1IzCx8lUSxUsOpB3Ll76vHh+Xrn2bB63TYwJGi8ph",
+	"v2h/n/5MojMXpRy5MuIArWUzczBzN9ua0NprbN8bbmn+cTeTjVBSQby5OXV4rl8kGxjJDCp94JQt4qv+",
+	"Cg/NZ1W0WGTjDnsAR8TqAc+KRGdaatUi9R05gXbWt7rgiIS9YhkIZCHAmIvDPmgTg2+/BthX9FtOUhfQ",
+	"sXYKXN/C5XNf7dfn12wpBbm6j4i+dZM2tTVrLJVDSDaEqT4K9ZlLpOvZHrg2bURXnJCJof/z0+DW4iZW",
+	"Jr6tzXMYC+NBEMCMSw4iVUJokT8Rof8rKpQr0+DgWIEknoXN+3f7WOR8sTlATlp9F8LZTZ468jURb4la",
+	"Gej0DioTt4KbHoia1wkgiNIkPAD8mMoeIYIVqnCtBbM1MJoNAp8lsj5LuQFILxeoxsaFOZRM8HPmLam+",
+	"XOQ9CT3YOa/pFbiU0Pu6672vugeJ6bc4zOkuLrHCZue+L+Cx94g8EaZcJFlBSg2k05lLFJYnUoIjEris",
+	"JjOWArcq3tJicEMxMaLALdQjo40tzsGpIboa9KAhjJKKC/jnoeag6F2KsXWkGUTHYq696U10sjxa74qI",
+	"vE/40gaqnlYtXACU1P/og5zyGfrBhN8wKw05j0QFb1yOpQGnaOnFdf3SPYAFGQE5p6BM5+SMxJKvxGvW",
+	"eM87sZtp2T4hHK4x+cTgHI8lWn6qIOhiLHOm7wudvmOIZnxvhRVYuuXo3fGsF9prrziwyeDYrwlmlB1f",
+	"15jFwJvcEijNSdEb3inSJxyTj60gMpEVLvSz0qO1nJ/GJf6C75mIzZg/yquhQcqbICbnrcAs19Hzb6Zz",
+	"Px8O8ezoQaR6rqEfuj35Dje0Hr62S1jq/gGZ03A/mbwlTC7BW+xEwgGN+OFggG81l/pItGo7CEFoo56y",
+	"41ab61rHVqQ+RI2Ojpls9kgut3IRqAILA7QzX3chqzMfZbS67zs4sYUg5eCuA0smCh8G09TCHhddDYOV",
+	"cvPbD3XjZD4UhRwP0GAj3eoE+oYzcxJdcyrp/SIJYT06zAPCqHTZ8c5wxzabnE7N9D2pKCt3hcDsNJ37",
+	"b6lQyDxi5EA/1idbbBDje15eLO4q6n7fc8iXjSVwQE4W/Gzc7Tk5GiUh7c5wtZRdggIpAB4dBR7QikWZ",
+	"GjzfzbR7ADZy2Lsztp7V6SeT6vBbq/c4S4QnDJxppp8Vlju7mcGHMP3GW6I1Aut1xQaEAtj4gLXUwmej",
+	"368IfooM/mf98ueP6HSM49xDDRoRzyOAIthLAEgYsgjUb0obWnLa4gaA0CwOaecC8DOPJDQ5p3U0WPYz",
+	"rbUhZ9BI6AgaUnFIHPxISs+jMZ0w0UmVyNXHtdzJeGjsrf5Rb46q2xu7UnZSKzPKmQlaOcRjPFR3xqx3",
+	"HUXT4MCNC09t/GGLPvA9agVvqCQAH7qQXEbHkR4OhTuyL7NUrteSt+tbqVL8QflZLlcnoFyd5BE480YX",
+	"WXqs8j0f2blX5VVpFRCtb0BpQ7+m97CZRIyM9Iqky2wpVBQs7YK8FbgungVSsl7gdAte1q5MVPeXsjk6",
+	"UxeUdikhhrO3rl08POrBDLP0Wqx0nx9ePPy///lq+//8+l9f/P7founh/7Sb4vXXtcTmXcP2QA8k3Gf3",
+	"y9269qIY7o5B72LyP6SMaCiz/3qevzUclmqYWSlsjtFACiILOpKCQNSWVLzk7NkbfP7Renzs1nkTd279",
+	"wM/GSxX6oo2rsAbiaq154AlP3gY4HcMT87+18tx4gvy1GDkPZ0w5YWGpFPL4v8n+ysqLnuRuZ8aB8hPk",
+	"abmUFG+GkBdU6V2Ut8ZUbEtXZcZfN7WfLu18+KmVBxdnMk5Vbgi8ja9Z8bo0jn3JG2KSP6lEJjgSSzdh",
+	"Chdqd8aXtIOEnxkRYMbK4CtDf0jvU24MAJMNXeu9RBJ44EqO0+efD+s1PL8NZd9WNgQxeHTJ7IZ+5UEp",
+	"hgt+BzCFbS8OrXaBgXx4td+n2fhq77T3gGrwwkufFbaokpZw1Qd9bWLGjc8PQPxmYf9njqqOlULfpj5/",
+	"fL4Muu4nZBXwejDLd9Ngb8ghQkt3ExddTIXHpTPoxy9UVV+7U+sTYfPXYr2TK3fdsdMP8ebV+xZfXteY",
+	"pW62BZcqepVlx5hZ8FaRVjpn0hnY6YBmxTDZIy6QVFgYJ6MpIxE3GQCGuJNdk05WrjAr+ZNVBtOtxg+K",
+	"sB59ALsZYMJUwtEBjkdS24yWyK3gbDg351u347L+Kn16uOoYQPeAa1Xx7lh5RmAL7DaUpoBTDgHAlKGv",
+	"UA9BjIBICD1WipS7GiuSmpqRpE3fmcxvMNpwXjd+nWPbjSoisIe8xq5tBs6Q8IbseceS5Vj2l/S6f+D7",
+	"ZU1hIsO2mU3/sRyKxpqfidjtnUttDHlblsxPtEqxvjOuDJdkOed4StXGiE9ljybPmWMLT4ZvZBFgOhzw",
+	"xD/BRWl4fD/wPcQgjvSJAOENRKyM5kgToBJWrhWasABIDOIsVLrFK+aoL+fhm974bl/hmDIA5UAE7Kbb",
+	"GK09lOTBhs3xZA0PhhucWbah0J81Qs0R3tZkY2lNN7D+Gx+YgiymYYpMf7y8dOoSHQRvUENLpveR828Z",
+	"BL3JpBpKC+PnzJ3pnlzviviW1PhCyr8a2RujtNOiFRoXmUxxS+lV9nO5RaiCnt+jDtW35InGSn3lckxi",
+	"qXaSrMS2pemN6ZGRckdZvHYUlVG86crKPxWNMxYbQrnewWQJR5ZIiAfMwyYWOJiVhYVtYYc9M+twSwqC",
+	"aShY1J/sLK+46GeW9si6lOp+DJhZ1zgcsBCJOiX3JJy4Osl/4LbOTnX/fXaKvnGIrx7xrIdhPgRJPyXZ",
+	"Oj8tw0Lws/1nrIffdiR1b5hSCY1vYqwcdCSg2yvxRRrwHlMPG9bV9a+bB/1/hs99UMwsSL9NWTllRxLU",
+	"SottekzuAg+STw92BHtrXbg2IcnSbDk0rZkkP4Ic8+pWmqQhA1KWneCF4BYboSPf+My9EfNyl0A2GHx0",
+	"9CeHko5bbjzLX+zacMhrC8M2X82gg+qHdCMh1LddimkgQX4GngGTV2WZhPOZz14668qYTq3xECVN7pXk",
+	"1vN0aStMmyRD8k0sbAm4h+DnVaxoCZ/R3fyCz9DPkTWaCvrdWdjmKdX0LOXti1v8juGuEOQpmgXMTMRt",
+	"YZns7tTq4pDaRB4f8yKY8CCjDEo946MtQhP32UCxhfzuTK8fD64R6GnmFNu5uX2Wr8Qh6JnDFcHlrrRJ",
+	"oInTNiR65+fdutyzfC7ExNeDFIyJxbIqeJUwPsCIubpZiDnsShvEGWHJjBQCfdMBwtg7YMNFBW6Ir3di",
+	"ihDHxz6IkyX6H0WxMd8+1593QXJ7mkTgXjF1axyeXjqmSlEfuHo8rhqRnoYXJinHlGGzaS6Qq8IQCPAT",
+	"ruE0g6wf2RUV0prsJXr+pQkaOujpAFrxx6+GJvWSoMZtt4SBlmjMnwqQorJij5jnZ3fJoqiDsKzbaFa+",
+	"sg5SiQ/E1IldFjzj97xqHPFlGIyt73eOoQDSnDHCSeKQOQhD7eXUyRVOoy7OZLSnCbaeK2mH0reilJt4",
+	"0U/T4MtOkbpOVJad555dfdVKZpXdi8RW8Xpd2jS8kDUOu95+LLff2sb+PpNJ16dlpnhtg1XLMyxu4FUK",
+	"jIq3Nye7uoVb9iwMufwHzoUoJ9IlWZwP0Pj7i3dEm+dIafIPEK7hhMIuz2QTFqGJw1MAuJpIYceC2EIL",
+	"YHF2ghkvOEDFXY6ZsUslURYFs4GD2EP540DOZU9JHOx9wHUNX4ELipsF+OrA2x7ySaIzljnmgFmQpcws",
+	"/dA3uvvujVQE0fyYqeCGZ/BVZ+7kwDx2NqEjkv2w4ixl+tvxZjirL7sDr2t7PR3JamdElYuTyZ4jtSQG",
+	"om/lFP5KGdBCGWllJWJ8WPyE16XProl04czifWu7uk4hCvsczBnLIVY3kBVkZpHM7+sWybxzipQ5fUNw",
+	"XV/6QidrEvizT7Akv9GncSMOZygY/WByZ2ym6IEAWvjGEyEsRzsNua8v/+nL3MWcIr7O50KTf+ufzCxi",
+	"50by76PwgT6Nt1ByyR7NWwOs8P8M4Kjwb0EgqR0I2YLCVD19zrRcjfknB1qkB8Ol0v9oyQ9sI1rOTmTr",
+	"Sle4DHvfw+BPfT//QQTfApnc+BlTzH7yRz+CD3y/xULY8el/9a3qf7U1Zsz/y1a1G/5LN8frvgHGQbDh",
+	"bQMKgP+sONRV0f9dYVaS0jAf2o8anibfhiB+srR5tLVUcDD/NvQQoD5tHixARbeCgIRvHgQtHeUi/CVm",
+	"T/RnVhxr6LisADyErOHmy7VzfCLl1n5H/tYRrLtxxmAsNR0Qtekb8bYQ3JXN3Ne4OOmpO4KgHAVV24pg",
+	"UXpEz1Zxmw9nVml7hjt7SYW6bCHrKjAWbWrt1gqRfulEWyDFP/tYEQBtG8rwiBHQzsO4BL6fnDDVOgK2",
+	"Uckoqqy4UIgwA68C1G6B9fIil0wZTVfErJTpS8hvHV9W4f8BD9nCTT6MP+zjd4I3qORc6K6VPME/BInu",
+	"WZnzEGYdayHzejiosE8bM31uUDnJcoPVuDVf7jugXpfXkrvoYwqdGoRtLTLw6BQum8+4moDZydgt+4sp",
+	"j9sVVViTCglssxAnCJCykyq3bsoBU5Gfw7HzId+c57syu3hLnZv8d85MKxznW+phbuzMmFackoGPh6OL",
+	"HX7BIZwPQnM6NgrPwoarnXzETVsb3LmpXPSfj78+s+XBm2bRRQPtbJx55L4YHwIcOO4EzxwDFH9KsFk0",
+	"tC6JVH1BZ2XKZxuq35em+orxTlIIxRXGm1rlMBXYEdnvzwwo7lOK351mhtmxT0IgyazanQrAyJALgnLa",
+	"IuhcYCK46wNezB/VkMkRO5adRbFqOP6lxMxJfVujRq24LllbxTo2pOLtMhcRzJJdW99mMP/AeZlZHTYQ",
+	"gDuUhv1O3/HfVry9MkAyqSJtPASoFfqbpeN4cVjPUd7KQmZMmKG6VKui9Ji0+dyY3nm06xgdFCeBm1ND",
+	"4ywCRjeNXwFdlUDT1LzAdWSSvv7mNfryf47Kr3wV9b9KOfmi1iH8H/EqInlALLuVPg3KC9i9BVFR3UkF",
+	"OCfOhnziCryYbz3q/idNSwRWnZgubaF3W5L5cfePaETu+1c/vUL2u0tlhZ543TXT7zY18JhtoysW1/32",
+	"g32/vCRtwpJ/oUCOZToyF8MehrLlxCGLhapXFzezUFmi1W/0FTScMqAf3UqClb3a6X/WHJe2WNdWKno4",
+	"OCIjbTObg1V0TG4Pguh5OkIpfspKYs4OZTgytoZEAH+s9ZFgyvYbTqKtIlIluEG/Axq66WFLCtzJuZSI",
+	"mbp8iVBH0oHk2Eb7GgHKeA2w4fkujNDU5KAMm/VpW3N7X9yTI2ZbiyRnXG2B0N/fHctlyYSv50TcKlK3",
+	"cyjBGXh+2jKQ+Ck368I/mtNZuNnMIRoTAbow08Wth08FqHgHmTbuan3GsMXAX4JrQH6IRO0GaDZBK3t9",
+	"dXWTc7LGKPKe7tg1nXGFrIMHXYh6gbBEAGYxMLSCNw1hZYIWKTfwOJdnA+dSQ+VKS++Kguxm8SyL9gKg",
+	"2+SFpMJ27iM5UtngkqwaWcOfZrOF0ilZJnktfjMQvLl9cucI/3Nbj0ZGHdE/dBNay5narOSqa3Tz6H6w",
+	"lSdqSixxDmrYnFtOJTC+dVpCa2OXh3ymrASbXgKyO0cvDydD9yNvGs75S2sTBNLzhWvJs6PzcJS+VTRe",
+	"cgOrde/jKAsABDdVRS4QcNX6ytJKusRNKhDMP5L4giTfhLFP/Th/MlS1OQN6tZeEFSR+FooEIZ1Z/fSU",
+	"rtt8HhV6FSEX7B/TRJbsWExt/iL1R/4Ci45+auLnGR+rMKkbI3RWAHK6bTLRZlMqk/WvUoZJNIS0sS1l",
+	"ZU4ScrKnS+yk5QeXXdwzY7jYwkuEkTEBIfOISrQn+nepZVwlCvfbSOtdhC73JE9bdev1rLtbzQCj8zqv",
+	"j3W58lB3y+vuV8MDyGGmTct5abN0jCO9XnEmgOEQtDhbdYgKqFUFWAHU6DsPogp1TImOXAcXd4M2iGZn",
+	"t/gjw+86P1gnhNb0HqW6Gjtm4+9V7jaRm+MIU3RLLtwgxRFa+yZKlgD1JBJAkDm7FZCu6Z/1+FOFNDpg",
+	"Gs3GwPXZnjHJw093amskD2YAvrfuS+HAfTEOP1OrVvcbkwZ9p9X9iz5Tfj78QshpriLsNThvp0zTh/Wd",
+	"z+VpmECP8A04W9Z13Rsni+oonL+BpZiayTVAeWva+clfBFZNzK9rxwHG+3DlPTOtCdP3xKXgRCHFKYfT",
+	"euyqMJ+ZWdz+D735kpraiI9plm3Tq2bvrzCrl+cEtHUZbnUA9mfaCueLPsXigTk4kx1TgKnMqGyBCyip",
+	"KRFlA2O/B6pMEYSsXOEw4URGcZZnxz31ge89p4ytDJnvdpGGe+af5XzRGnqJIhjwGUc9nThg35HYcPJl",
+	"TRp8xhY8n3Z2thhif6VYtj8rLEmaDiR/jSfVfHrhcWUXnVvV3h/LFKFcvLZnD7gdwTOHL8r7eJRnLF0P",
+	"NTdlKq2hayZyzHli+E5SdRaXUSrD493ogrud7+8MG8CaU8f6MkbpUaoiwlPs6q3clzj0R0QYH/pyM1fu",
+	"9Y+PKc/H4nbL3lzZ17MVO+kar6sT9fnZiQjjKrl5d33dx6HUcEEKnGYF32M25zlcB1Vunz/mPvlV9pP/",
+	"6/G6WlMOQaw7ZT5oGssxPU/XMiWTg/Lw77XvXfdJC3yIZIJ8p9WBJROGg9jwD1WDkitUInt9mR5YjHxU",
+	"O7AF/ZgyFix4KxjRsGuP5uQ/54HW212LpdoBX3QuuAwL5si2FxjH3OHnUFvbkm8ZB2Cyq9e11cefoGW0",
+	"zkss4r2aKGsgAKMRR6c0WPhQXDdmQwcTkEOPMVISN3BkuJauJYbHYrAmjBxrUigbJT9vMSu3qoJkB1dN",
+	"Y0XVjKwc7LVFDVaU9xqljo9YKSkrSLAxof4kie+Q2XKzfC+JeMLTQt8rEK6v0BOuO+KMAomIEFxskNYl",
+	"QRYz/GxuJp0wNp5EpDySaYU3/dcVlSGuK605d1jNztl8Uc7lXOVPWHQzca7Nc+R/9RgxyFpBuVgpCN8z",
+	"w3jnizFgQT6TyFSYGpEpsN1p15CSYrZmIq4ikw8+5ZpZLMYBumUzqDowzIYebJz1SdF/JlikrCzA7kQS",
+	"uLSGRrxTkpZkE9QGpcz8xRFM5obudB/61K3x+lug8ljlHsmuJJGQzSulNzsBUkMTbSRID6TnUjgMC1ql",
+	"V5qWMdCgGT6U/PEjV869YLSg/5TooP4T0JpQCf1Ic/5o+0gsJi28xqp67Uo+C1zSTu6aXFNXEaKqDPSO",
+	"eW7juhR+KIvn1cPHM7lGhtCOSIGRBCqkIqSOU54CFSDQnlKXMduvT0PMopEmvRqYHWuyEzg3h+CK1YM4",
+	"0JnKRHDaua6z23PAUG8bWpy7hdxB5qi+nx07WpL+n36Oo2Due0mYQ5pkjiaOOZ2Ry3A6QzjKJljJ1Qau",
+	"ncGAxs8rnlDKvSRanRH7jgWVTJm+mjaVl9vg2eL0DWXpn0cDMV9ZPG2MxvedzbHCgwPkBgtct3K19X0k",
+	"+fJpeAEUvuS/Ugp8Xtmn6xTagvDFpOoqi/OI2/zRHwU/r9HlMwJrNM5uRkWIye03GU7po6ghmWf2e5G5",
+	"lqMaSwNRCSdi42XODfc6u8tTdeTaNgAjAFDasVKo5Ge2QS2XVNEncJmcTSZqTm4cFkfK3FdGuDu+kzU2",
+	"sZ0cjc93Ks00NG8S+08FzcTEnD8RYUVwOCM/DsoRQwPaIsWC2D+55j+hFTIJSHAYj0W1mw4sOmCmJ43j",
+	"GHBjj83Ln7WZ/YOtPZqTFvSuIgiXpSASeOAx0spNT+CBC5MptEFv//7nmAe5EJAI8CmS1BwpcD7TtLsV",
+	"RIjbqET6RhRyBgZRf1FnFkOBPvkckGDwG5fzqNtK0fOPDkpTK+lZv1xXOsltQ9Djv2BWfm236ZrIijyl",
+	"6EMkKTgrd5mLZp9uKctKRrqtNFZOjrWfkFvzq//C63LZ8wqeTaCFsLE29989z8IZU7UVHYuDEuSQcGWa",
+	"YpKVpHQ2RITQWNYsmQJct83Q956OIjZPjda/kWuZMRMtf27okdPHLMFAh4ONDy/q2S8JEJb0Rm8iwR1+",
+	"78mi9HnAJOpYrbWexLREUEjGXhWmCn2l1pq70fQTBXnP5uQ9SWesjQ4z/ZOZhFLwdksZOuJuSBOccyCP",
+	"kcIpJcoIKeXOA26nJ4WZSKrsDDq6SHiDlIY4YKj6B2REhrwkrmpavTgJFqfZTJB/EMFdeKcjseL4SD+C",
+	"4BFHKAs16itcH9CFYPECHWp8PJLSUHoBQCUB1ei/RspcYil4hx8Okqhr/aVhVQJ7EI1bncxEP6mbfg8O",
+	"F7lflE2uZnW5zsGOv0Ouc9/apyvO2H/jn1CecfyxdeOZ0Qk/36oNhiVoU7phKak22K+jCjOdrIgEIm3B",
+	"61qrd9xioYyDlDs2EZPscSZYoChhXyLF2H51tYzeVDQxLqhj5inR1SZZqOJ1X9ihwDVtidgaV7i+Neol",
+	"27Ym+u3/rRcUntdX4i0/xBOi+4//zbKWjeDPVx1A6eotczr5DkptSZ8lV3swFX+P8pJXVCouIjlIP5Ez",
+	"kcrguXLjET+Q8khEkkyfDoyfvMmfavhQn7rer5bzW0D2QzFX+LRWC+9JRVm5KwRmERzot1RoY0E/Yjzv",
+	"+rGXniZaH70AVTQ88NHDd8+Vqom9j0ytE/OzB+kt2mt6gWo8SfaYAYjFNGZJSLsrdBd3wzoYoaHqYcm7",
+	"o8Blgi8veIqz+hIfJFCGOcTpGVs8//STjporzqyKFeKGpDUWZsANmesnhAsS+XNY7j5wyig7glWeeIrg",
+	"p4SLu+72ghaYpcrFWqjuS22ElqSgJZHIv7ODHLie0u1M1NYBLC72v3Bdb88E23qYq4AXo+/ERKV/JJFL",
+	"z2kdxSP/TGvEBToKgiVBR67XB1jqDAdtmtf2KvCfYdWT03t67Kj31GkR4lzDJ2N6EO7lkLZ3gnwOmu6k",
+	"SrD74FrupCsMOcKY6B/1Nq+6vQ28drI1QS10JoL0tSSiUxbkjk/3l6tQTQ3lWYqO9YxZ7/tKokPNUxvr",
+	"emQcIKp2vuAeFSHwn8mNY3lLNslY6fdzRBUN9GCOw8CeDbe7DHQzV5n71J9O84ctPHUHM99+L26HGJfF",
+	"NeR7prItEIYD3zMqOxJWPJlgUxwryEy2ydyEvMPy9JYAtUs0l0Xvmt2wkEik3pPhIb535Y67k0KfHDd5",
+	"Ls/7PCXyDMcAuTbYYR12niSAuAiB6YcbQ1bOalFxXofXkYqbTM0TAR/kmbZkCwL3sHm4ECzqy3IMwrY6",
+	"lYyeoMYIRFZuUr9Vbs5Pitb5xEdByOL955V+yljgmwcsTzvPuBUxKGldG4tDcY4OWKA9uXBXHlWfffab",
+	"UWM1mSdFTd2GLOLTmaSqII/qXHG9R6DEJRT8VgBydKXI0J4glwITT9tKZDdBxgjCElLZbQFuwDKpijRa",
+	"Vem/H7kxJwlymdh5Fcr0d+G+Eiv67hmEo4Q7/tCYBY/UmNnjxWBr1lpJ9pUkdWND9jbcMtJz6z+V6WH2",
+	"pthivCqmNK4J2Blas7vyHrkaS9Fa9OUk4D9PRe4JF2N5pvMMxBWpy91KfoKK12V+9yC0EnMY5K32WjMn",
+	"GTUFWH46+R2M5R1/iqnBty6D0JrUAJOmJwJULBskuU/ktHoGwinwN0usCnryYAtjxzBNl8RVb6DUGih+",
+	"hfCed2qU3+Vve1ycLEWzIyMXpNb3qYwUYOcXN0HMuA2Qw7DyVpH2baVPNJdDMqPBfWniUEfDxdzOqoTK",
+	"ES9RM0A1cFZf4GYIJLamKEWC6TVfVn/iKlVNkbeE7WwydRzHg8UKwoy/8v1rLFTiY8Asn9/Ya/14qqka",
+	"s5zO1MOb9OIn3XPX375xmTAz19KU+6h7kiWXsJVG8Bi80tcT6PNqh5T//WGdyqnd1VSq7DXVeyhlGMwk",
+	"2krFV+fg2sB+TPtgs/k27kbmTrvPJDpzAVG1/FmFUhhj4oRZM1XpWYg2JVdwhPxNkjKxOxbp9fI34S+Y",
+	"qtSCaa3cFyO7Ku65VHJrgMWxtSVcrrOf+KEac9ISnI19tvjk4h8KsTeY3SQFZovXXk75+vowRkOGFw5z",
+	"8tkd2ttZzsQYnUdWVIcFCIKpzfHb/BUyyW9z2vyV739uHSZ3fP0CdOQ6bbPHqorcPf5dX3wRPyCpMMwt",
+	"0g96UwOmBhx/QBlBiwoxOEstd5JENcdl9kUEq+oNOXQS1/GrSDdNQlscmD6xycp3Vp5XQvd5pAsWv3Gn",
+	"Ohju2xu/7H7IwYy59c2UTitZd5PRWEqNPmit73f2ymKfc3Pt/frLscJu74q0g+k0lZ2F5bWzcP+182Pf",
+	"+GV03RsMcNVqybsslyhXk5733p7YjYYdd5LjRPjpKqOtFVyRQi3VWVsRTrkWEWlrEi16AdZAJf0i3GE1",
+	"X1v2llWe4TTHo7C1AyYwGGecNZRxgTpmDuNYUlgOetLCJhMckfG4uxvsHQLuwaVoerKuENOksyo5wYQp",
+	"ccnF+PrVuMs0Bx8HopWcWhtOXN1s3UNg7bk7zrq45tyHQO1u/TVuMVwPVxDAWdoyTOmqXEDAurog1yDy",
+	"vnQ9+8E/HI2L+8SH9ewGVxlO2rq+YtLthTZ1eb6hRFkkkylditP8tHLMYWR9zZgFscul4tU4fz6YlAlw",
+	"8mFpA9lrinMKWpJ4qba/MUXrwFdoWt24urpKG/o2Q9/LFKKsqLsBfuCGsm72jXj3YOhcEgtf0N2Apw1T",
+	"gA2G2AthLJuV1yvXsJMrHHR6271qQG/GrtnWJHA7rxSX7Zm2UGaxswlEemwQzDtvQdl0gmwBQSTgwhrl",
+	"REvY/6GaG+4/XzFxgsoZYkGc0Kdr6gXXCDO3dsKCm4bZoROhzj1CanyX28YbvWh3CAJ9woSqK/yKzg+Y",
+	"kRoVccRkLsEPVKrvFaTd37wMb7umwQbymVvP/6qA2J2DXteEoTJXfT7uszqcsRwH+Nd7wz+F9/p+/ua7",
+	"uYH/9W7SzA3uNuUd9vcv4HWPppdFULxj5JQtZZVfgTGRjRfH8EiHiiGD3N40YCca6s4tgQllFyOJThCo",
+	"bfAFjBRb4hLVqQK9yXTDe5VWHM5NWFwRBrCafCNY6WACMwXxFxuzuVUMLSdyWBKNsqOreeb+aZM5tJW1",
+	"PVAF/46pl38npLXuyE9Ahgr+ciwIBLI8shA3BB35Bu0vNgvHcNs6VfCpeVNHbLpXkaj25KjjLcAMVaTD",
+	"DhSYLWcC/J7JaOoW6x6Epj8QzKITJAjCDHVMW+e+kK3esjIAttsi5a5MeHYN8DCR5R74uT0pbPJQJIJq",
+	"fjTpq7YO8AZhyCEFdBpcsjCziGsb35o6tKDQSjwXzgdqtb5jiB8MdZ+jwERgVSHLtJhxc90LfiIs8R0q",
+	"0VlwdvTZyuC78vgNSBwl8G1wz/RVs9MVhjczFcBmYIn9hI0JqQPtHmCFR3sEN8RrCUhgtGPwiM413i5n",
+	"DGbCtYK6krHm4pnHkPIIOYTKLbgNPkVyaHyt2RjKOAFkcwn6q9BmruDPp7iu5ZJEj1NtIhka5h7ac509",
+	"bGJx22ilowqX7nWtV21Numg2RNL3Oznhc3IUQUG59MREcj8IxSgtJuTCMr71nKS8H4NHwQH5cfEN+tFc",
+	"oM47/WunSIIrP1ls2+qccI0pU3/8MjoWXvKGKCLywe/DvMyIMsNIcV4bbcUZwoiRs5/NHC5jG+NxB1JI",
+	"k+Sokwy7U5zqwiPGYjlFhCmrZH2X1vhF035WGmPAAQ4ljPSP6EANo/4wqzabtRBTFiUl+tmcSyW+9DlS",
+	"PicIjPZTiiN3Hh6TYFAFD6wiUk2LH7YPUEaljS/LNRduQU+pevzBCQk+Za1F7At6CnJyNKUSnbm5zbsp",
+	"4Cm4ecvTLIfKeDPQorIkkFyYQwbwqlRB4laQjRPgvlJ1Jqd/F7odtuKIiPI+mMX3mdLhyTP4BtgT/gzM",
+	"DGKGNuEdApmmudf4GCEy0/JAV7i8F/KunQNruKR/pk8QuHhvzqv3YILpRdSPoxYfBzXVUlp3TJdoe75q",
+	"Tl+bb91hSvUtLEXKW+AWF1RddoyQMmbwfc+Qo8mM5PISfbaIS4pD5w3vbL52jcWRSIW0nA7YbjeuGCJm",
+	"F4CF17jNO0VOBFB1aUJLoipeLkuJnp4fzbP+rTnPyp0/OS62Zv6cpAKMHloNfyKpNfipqw1JuT42MNrz",
+	"j2k279A/WXGhdvvL3AznFBjo6TQnpxrjW0N6uj1QJV8YXdngutaC0skO10i/bu12KIdU8peIwYDs+ccI",
+	"pBRFJWaRsnzMwbXnH7eK8y2MHTCWJyIGf+FluXXoAy2sW7d/HEXfdk+PW8X1/5mKwL1ID4cbPUFBpPnh",
+	"kD1dwLCKFEf6TX2F3Ux3mL6tEVxUoSG0ghBzwal2TaGHYOdueoEfiPFEAPudOVE7m4kWW1n6YaAib6Cd",
+	"HWzsMLdEeJ3W1TgYgJMxLU11aWlfYoJhWr6S0nbPP+7yqBX0k36/L+sI2Nx+B+S/kmJ/Xd6w6+l21xLO",
+	"Vrg+zMzQB+fCncdhWgrt04jlpyQC07omnQDKfnasyVa2Jge06vZbYHSP4lq0lKxZGl6Xqx43WmrNK/8y",
+	"cl1rx67k2DULt55Z9wfKTg6TONxWvCX+9BszE5ZQYcim6Du3Ewe7GxmXySaRCZXNl9mSOM0J+OURJHDb",
+	"Q5Nx68hBVJmvD3LCgG7CpBP0JWfOW31kuGtGJ0m57eD2R7DanrmIq6nB+iaobcudA65E6j1LkmBiNFNJ",
+	"vUdqznuThyV0k+1xIX49Y+fZD/SJJJhx/4VEtjFHs5E1qJihLy95l8QkPW0mFa2fnjsw0QYY+EgkltP5",
+	"gu+xRJIlxP0b4/WJKCzcOKfyOLqKU0JeChvYH1cT0u/Eb1ECDxRhwLZXx12XdY1MD2J+pI7BKd/U0Sbd",
+	"z6oTLPbRmNfVVKTfhdC8yMnOpdrVeM87Ef2w+T2EicYfaYnYPX98fLT+yvhDZ31Qxn6dkH1MnjjghtaD",
+	"6PSdiZ4gPLkwWbY+6h0kdAAcjfgmGT/r+0EfN9Ude9HDE31aFKQ/bcDVCKlpA2BlHD7ZpxAtEDDaOQ8z",
+	"f4xq6vN/hgs3mcWpEA7hfnajRmRoInlDUQ0Faj2mwKqjrEtGr9ZuuWJ0e/LdJ5XgZPS325Ora2qw3d5W",
+	"tZv6eY3/1IJ6+1gsXGGVoG1LSi3BDVG4jgcro03/xZZ4tJRctK6BhQDhgyKWmOvTVNgrcdPG9H/VNbRE",
+	"XCCJa3XxdCd5fH+jnW2dkpEd/BI9N0adCxWE5fm+jJaAC+GEQXXAGL7768C6/ExCAJgL6Z2kDf3oLUoq",
+	"nZEZvWbxTsid4rt4WOVvLvZu/K76oZfo0REXnpipvZauFtIXJHx8DMb8RXTQY9q9zPwDQ+DLxWVrePce",
+	"Ng8try8NEdsDrU2Zf9PTeKbCxwhfRoWFCa8LComrBoNTlqhr9R54/tJ78qhCB0zFJN5UdnLAQhUefDR+",
+	"ZjZdGf27ltPoD2eiMi0HyPiJl9QKEq9eesY/dy3ROlkG0IfRGAVtd2f8MWXj+HWCh47RZ4z631Upc4XT",
+	"OtW8vv7szPUjZuaZypWuaKTUSwrJyL68m9Zs7vaaMYcizjZIiKocEEP0sqJ1JsGNnswauOkZSpidire7",
+	"LqKpvhW0RWf8Ebzx0Lz+h6MU4ewFROKG1uwgmk/Ybsootr9swyO4pkrVBDSt4xXTL26p2sqW4FNGkVnn",
+	"/Bts3ysu+L15FYakO6qkPgS2puQtXF4vcgtpsA8mSZRIZVx225oeiH9EL/1Wv+2tnqIiuNVPg8u4pFJh",
+	"Q58K+RNyyw+HLWVbYS60Rziz5bak4HI+E3zaWjtpKzqpthUBIAXksW8x28IJtz1XfFsKSuTWlMvlaquN",
+	"AcrcLdQ8r8/hrTtLDfJouyfwZ8ij06fjFm/h5N3yA0yBAVcBg+RWH7Z2ybJNhx+xWFtXBG5Ru4H5PKD9",
+	"EadreaP9u5v+IzHD70cs5d8YHUTB9RD5P6L6/EesiKC4nt4Vs+jl3eueXP5WF0FtckGnc9eNxtRoQQAd",
+	"S0kRJzuaIfuYcSbAhxzLvelQdp0AqXhxeubn9FrMpG4F+uha+nT1ASYLOFuw4tOVDvAjjRZs+sWdEaSF",
+	"Wk0hLFRWuGk5BwiAsWgE3MPqZit5/WT4RXBd8ApYHQuqBC22uIA139MCiz1ntsjUkuVUUqntX8qOW9kK",
+	"8D16I0pV+mIHVTQE1GSEg/JY8yfQwyPMtM2sx0yt0UfhWq2uzp3D8VR2hfpGPzrwOEyz0GkdITGXGOY0",
+	"93YXZZvm511j1W5Ovfpp4YZ43aUWF6edts5SXF7FaSfpP0jmd80lKIFkpsowuEhzhXEd+1OsX791mCkb",
+	"hbqykoBvIpi9jVnvVdrqpmoRgcoaYhBHIb1LitpyropneLVckuFv+yfXpvlHs1MWoXdrA3XX1E34myVe",
+	"m5khRs67QcHhmI8dynGgD/gsrwdBJtGdDoCe7SB8QwouSlK+MS+m8r31IzubEzCDhrcUjIRtgpLXQJ6L",
+	"7C1/T0/u8q8fv/T1r5DiJSjzCBJvlFp3EAQSfW1OkCk5pO1j/V/xXDpB2wwoHzUJb/i0CjkHdvZiWuYv",
+	"fXXaGMbLclH4b1tE3aA4h8un86s8YAA7m5LeZqyZcLFQUdwBL+auRtPIiin0GE854OUlmSC3lgTjn5dX",
+	"C+nknyJyV2OpdkQILuI1QTiP1UgD3+ceFye0vyCqJKkPG8QgFUkSpl6gvlm97yQ6V5foHRyoQ7U8rhna",
+	"bx3pVs6G7lWSPNLt+Hn0PAhbX64/RbXokJ9Thb3ARDjwk9tEIrAnaL3sYohnxrotbDJe3bawm8CJ/Chj",
+	"1gwg+/7j4qo/+g7fHFa1Tb0qrnDgY/+SvywQuOOdqaqgoLUN5UQ1d1I55N8rbQeunb9XxS3ccJFZjCOU",
+	"rXjln9yBGyoPnvyLoxbxcGRU8IZIE9XIgcQrrnA9U+1SmSRCARmfuK5fIn5ADQc7ADOozFZ1rBSk3KDP",
+	"H58vg5/9pLhvr1u61/cV/7djOwRuVfigHpwChPtvTZ+IsPEgtRUEF6ZSkpP3uKD/aHz6Kwp5pB3+iqPn",
+	"aef+1L70EY/n0RjPNAxwQxM2YHBDCy60cEMTNghxdQuTEDUEU8wMm9bNQG1no74W+jEFVGmNC8CGEDKu",
+	"A1IJc+tI1W0ER3zFa7IxHN8mxNbyTpDMKu1nfUHN7dEYLdWPJ2ho1O2cMHg/ZzdEwX+kH7ND0aMCk2Yc",
+	"LsEWS/T88RH9n8/Qe4EV5e8tC6wbLmSabZAZMPwDojdPvO4asmvql+i9mwH3ajgjk4cVb7dd6x51RFEC",
+	"SrJhVxqEKiQrXNdoT7RyN4RtUA4LwBMmtvTe+u5BN703UVctDFqJUIYYobphNxDEuDCjgEB7yRFVzybq",
+	"pcJPJF9i4emx2OaUEB2h7mHiA1GCg0JPUzz3L1yZK/dWxit+0TKfP2OmVj59Ra8CObwq9JFRXD4SIfuJ",
+	"nF/tJWHFase54M2q+wSk3F+f7+a+FzT0ayY7QzDGexA0/ETOX8ML9w806HZ9kCER/okjphNBg5gv0/X/",
+	"Zi+mboiurgW69jrv58O9GK3y+UtlMdBUTjJp3YtAKGIDrMuOzqz1oidi+zcxOVJBnJ/I+d8c38CKaUtz",
+	"FFxFN+A8lIHv/avlgoGmE4lRfddzJdyj9FukhwneZB9oWH40JDDKoCjKYRAKRn4rh9BP5Pz9wPP9Tyh0",
+	"fk1l6BtUkHNsDod6B9fmT+TsMPwrTMZ3wIcEQUegn7GEJzWX+t5tXP4vkD57bLY3uO0sMgd+/UyiPf9o",
+	"ALWmao9WOWcsgckG3iS1JGerdyKH6J5/THGHdzJRTTdR//QHV930BWLc1FC3PoWWMiQJVtbgVEgy3Ep0",
+	"oKKp437GQb5Hf+8KYYZRCvJRIkj/5gCtl3iVF6cdVaTJDUe5dJBg5z///HGTQzfyEzmHuI5Pjhn4hMf5",
+	"naOTusVhgHIVuOf6KOQaBoCvCSsqTwDQM479CYTM/uN5Jr1eSGj2OEto9sXjXJX3XLGdYlmfPy5vjz58",
+	"mRXOjxygz+On4ohGJuGWdE8hWfGzIQ6Kh0P9oL56fBwOK+brCaN58XLJZ2xCsS8h4WEMgL6GO2OwYJu1",
+	"HA6j/XGfw+snu1ortpqybuRggb/MqPoMryVsuLekEERlHaQjKpxRNqwrZVTgmrASi60tW+z/DRSkMSfA",
+	"fP4blTbxbQk0YqNNUVeb/vZLQzDg0O2Gx2XY7ueLUwmjzvR5D2f3Dl5v3aDChlBgxUplw4EErzMYf2pX",
+	"a04QFYNMv/7+J20vfYkUR39CJT0CJtxaUJY9x6RxYNRiKc9clONlWFwHi/KBHvvOLKxLS3hrnANmFq9c",
+	"EdNMvyC2pOO9zQloeJXRDm/cbK97G8OM7B62xS+YrjUqGso6lQoSR2zADJGx5UZcy5k3Pej7Ha55v2C5",
+	"Wt33+aoZ3sQPfL+7ORM58wYeFy/b3Vz5MjNyu3zZYqWfolSOO2/nh99jg+IHbUywbKdvFayfrYV2hS2R",
+	"orJbZ8tdz5A4oZjckyNmhtHA3KInXKnDKlvl9a7l5boQBmL3bDC/15aqh6bMch0OsfAiwaKmRKqoTQxG",
+	"y9lBaA9QDZFxk3DoOOlKfJEIavJn0yYvVAACCZv0hTObQVTXCNeuRub07RNpIyPRr+ru9BwaWILzYm/s",
+	"+ukq11jNpF23naxW1D/9ltT4Qsq/8v3KzGuI0EFGM9KzBv4UM/2KW2DXfEGaeGQkkeIdZFyeuVCVniQg",
+	"gTribFbsRKUW89l0lRVYdLt6weT7mc4Nvxgxv0fk5WfD4rFStY2pkWZrXVsvYs/cuGxVzE2CvmnIZ67f",
+	"V84BNGImQBvKcXxSupRJleGL+UY/5JF6Zazy+jte4ktIezmWvphecflwu3FmEiTvNzSeZG0roqRo59bX",
+	"z5nWIUvzzl5RMfVfVT16UsbTTYwvCmxGlUM0SNnuzMUJFjbqck5no5GDsp6jEeSAHqtMc9VmtOUgDGh5",
+	"TXjcZKg1YAFDv2JzUvMC1/EVjZGbBP5B48tJJIQ1XCWwwk4aE5JedsSmrS9utCxE7rddj8ZdVZTRtJ4j",
+	"Rmy8kPMFfrQONFRkmcc2hE4h/y1GQTYU3okzaPp32pDdP4YFmKa7OMJlFT+xDbNxabwbWCGTL3HFEW3V",
+	"q3nfndMGq2xL9wwVqxfdcEhmMQLhtPLmS/yEW36wGHbomY6t/lC6g1MLGntD3Lt3CZBn03SvuPBmT4wd",
+	"y32nJnrDTU9AriNg7TxFd8yNlNauiV9Xz/ENN+hwml9jKmQS+ql/zFZWv1SE1Lq9xaPbtBtTsK/jfPiu",
+	"8IihI9dXD4ysahizqmHK4iwdENQRJRHaFDHF8lVFLpZLypRoYbm18sGCBDLFiGJeY4J7UkZwK8fG/tZF",
+	"pg0hrkFX2poCECIa9jpvPqDAgMAMcX3f6uP5pj2EGw4IbihIGOH8gmVYZZMGPGb/pLIK2fSTVB8sceYl",
+	"W0pMa4DSX057XvwXthJxiaARH20x0kSZ4gjaXVcqJE7t2JoC2/3UO47Qh35yr2D9si2A6MU3pJRasUBG",
+	"VzSTLlV83vlBIr8AlVAqZzVuVcZtmnGsD2wGU0LC9Mx9zHZnQc2Sj6b4z7PhqK9Us641q2dV9dox7kYY",
+	"hOqaNkQJIl+iAxdnLEoXNdpzpXiD9gIbknnwwuz5EzHMX8P1+JifdZzNPDya5I+GhRZej0oMEQXRRhyJ",
+	"6KP2+WOuCvgq+8n/9XhVHsDzxwfzGdNEYizA4zTMGKs5Pz1sHoxcWQ/nxlUG3HN+2hqaP/PYE6eu2KYr",
+	"tcmfiBAd9NFRsLvKvorUtafM71Gg2xIrDFrACCawXXy0tpZlNgSlaOJzUAnYklDYYumSHhd5bmyQMBj1",
+	"7WHCvrF3dHWwsB3M/yxRRf+kDeYmarEMgrCVKeyN2cVkQOYlqdsocA+Tef64ZPCEM2o6lxevHc3ePZcj",
+	"sjsFP88R0ibqbb5zxRQps55ie8eaavGb13PVAk3LjHexhMFfPDeA7rer/xZEYG746LIcuG7luBuCLNPh",
+	"EB4DgoPYINCFqOX8Rlj+7MTUiYTK+4rnVQRHEwnOkzHYXIMt/dXj7PTPcU8mqY6gc4ljxpK2DUeTacE6",
+	"jMtNmBabXz57wUtVXA4BKXmxRTvi26OKryuueNRBkAhrZ87pWtaNeLp9yJ6RExr3o7k1Nv66xqzfQFN9",
+	"3daYOZpFy9+BsDwZ/lPKpCK43KA9AXYYR2lpYIiHEfibymkpxbJcy5TRCUFYEV+yBA/5O6pqk3EMJXvN",
+	"cA4Qnh2d5oufDwvET2hiteXmUfB24vzAU7jV+YLz551PXo+RUeNoUd933HydmqqALxFpWnXpw+PAigg4",
+	"v4e7lLRL5Ndr8fmt48rEdALu0+hsdAyIUyNmA7h6bAYCB+cLUmA25C9bkgLIIh+tZM9UqnMmvSG/PHKS",
+	"wdZpqErctzc+wmzXbVAjfiAMTpI3ZoO4GQ4FIpiwYFNkqY5+x9+sPLj6OyUxVFGNRbMrMu9lBakl7XIz",
+	"WyuC9SVmB56UFbFOgqXK7lLDVzwsadPVWKVM3lbwvcl2Ntxu27CGR5hZMuZpKEyw0iFIKm7YCLFoor6s",
+	"M2aKlJm9HscB7ewErfhJ2PjlzAKtOaG4GbP2WvB9TZpVdf5JXa6prkzq8jvc1YkSc791RKpoWuV3UOTP",
+	"Bf2JeII4dc2P8XAe0BIdFBE7SQrOyplaMV2qPFBFrIt9KmDWcPR8xcoWijubWJ6qSQyBLAlTxDgj4XRv",
+	"iL4L0AJ1rCTCsxAmdOukvfoM8Ko979SLfY3Z6aUJ4/OSIEXqGggG9HpKhK2LctL0hXdLY9S93hgPq+QN",
+	"Aa8rqSWklqHfOlqciBiU+nEl84DnDSoWj32BuhdunvwibNJ13kKqy5VQ1brml53Eh0T6Wnkmdb0zezFp",
+	"FJiHYG+ma23UuGlcADmCGCO43JX4kpC1mmv1ynGiHlhDalDARXZYbCcoS6XstZgyNTMn15AfKNK0u3UK",
+	"H15ZpfWvICbIUJ6BbN1DgTZUknhauN6O8CvyiEN+QBh94PuN5eUg09rnibtSBI2Rvv4sWyiu37faJ//R",
+	"2YjsONV+5g7h0DmRQhH0WO3S4KaashWuJ+jaD5TFARv4iZTp3W1/5oxcEodF+s6QZWb7OwKGUrY20Q38",
+	"RZIoANbqRvQd8IWJjV5nmI+DTG5d3GT2hq/vdo6Fa5b9LsIDKzQ1b9ekHCStlWJFI+M8Ml/Jx0X7auOe",
+	"ONt0AQWU0wp/3Bri1uXLik1PgN720Ya8bIV+1mG+bp35N6TAdS1X5qz/hZ+93jJeewmcborXpfdMGM7V",
+	"sU7bWXxy9AAy8MGVXgoDOTRqMf81UxAqfTAfBG9mUzCWUh4DiNa8NPRzYr/a463sfISDHPQ8L8ED2HWf",
+	"uZW+1r2nG3EiQ+gTKe/L5NqT4iUMIfhYLn5A2D6uo+jFGaQcQUeGn0kSdvYjywQUjSf4DoiiMYfzFLml",
+	"DVGst/cKvqgBkXUWxJafBiTNdQckzSW+1PRYAXyiJljIreJcVYlSteK0ggETi1Ns93u+lsiBHmXGfCWR",
+	"frRcdDKblmN3mTeEX5U8cFsxh3hPoJdXUCt4JP+Kw+K7EXXJibQqh5lkUC06cjejgnje2MliaTEhoyze",
+	"GC3HvSsyk9Zcn1bTMIxGAFXkii5dHfF6bpRPR3ASK5+UKIwMWSGkOK3xIMFkfKPfGoYFP3+M0f0D0iJM",
+	"9yCkdRaapUDf4rqOKpkr83Wupru4NemR12VfMSygnrWJU7IQuG0HB1AAy7OQveUV3jxAdUxFpBp9h/Gt",
+	"PFEo4HyibRz+5wt6L35lINqJ/BUDuRsVmoYYWF0izoAoE1+W938Me/cQTmhQOcYK7K85+Vahir055ypo",
+	"7HWNo4i/J1qQBNI04ZeyZ/FI76gpnjWe7hpKQjTOoxdC9jBZ8HSimuNymeppodyrW5ghANX1xw4trnEc",
+	"8DZL4wDfgNYx0WuH116TgOCeoAaXxBCp4gG510uEgQfLhQXhR7WVQOWei2oZa8Jx10oiMK1rMig9GMz1",
+	"bbrRQUhvh2TXOJp5/Q54FD3BmZ7mjS1qWJKtXuONcZSYCLOLfbeEoQ98jxp8IhY89gLKeZqcXmtirAg/",
+	"U3aKFBoc166nTLakUFBq0LCl/Tp3zN8ueK7qadiY7xzfus3B+HZQyurXzfKQtdZbjY9PK+t3ld4Dpaps",
+	"QBkqV+qFHNDdNZ1UqMJPJGrmBNHkuR793T42YUIwinGgxC262hkoLrk4WO5+kgebyW96J7prTwJQ3nc4",
+	"DSSvuyvKLIjBi/4SBgDCjaFL2o6yrlL5231L8fuFomL9ReeTlrRzjUf7S0vyLbD0T0/QK6rF3IYQm8Fy",
+	"BZ3JEz0/rtuFjpbkO1pHbIzSTdyEPwPqvAN4CUMuk7RGgKqoRBS41AwQkh8sv4Ddi8tpYlE6B48ZtRUm",
+	"frMc7vKF8UmeeVeX+nS2n8mDkNISiFESAKUIAaYvt4el4ZSAwecf7zNfTIIK/VDz8bi07OutR0PyLUnh",
+	"LPRcBlPteTduHd5Z8Ggt4orYhDBbGiSdWlVTlnDrNL23MsvBl4X9hQ7vfHBhQRnZXWylz0+wFSQ3/GGr",
+	"4dJm73nYqHfZ8mEZhPHVgsdrb+vVqumJAIGMWbdVdlcx4u8nrOAWMAZaF9IFbb5GjeMs/jROExBXG7rD",
+	"UGLO1J9GPnlkegjBYysEXOKmjSFC7BXpQGuyQYojbXZIgvbR2nZaXWZ/M3Z6uDiTXbFsMfKLfxdRiuKB",
+	"P3RNm/DvZecl5jM+CUxZvrdaKizWHf3jFPq+gU0Gw1M/8TeAjYM5tzjzMR2mwx71WUgPmwfctoIwRRMV",
+	"mgGCmkpI3hOpdgea2FkVwU+gCSCa725rNS5LIjau5KMS+LLxmCo4TgDxRRvyErGurj26CFW8s8HGI30i",
+	"DJoA0BENiw2faWtqrpoEnb0pNgA4G8tIsuVAuGhKIW4eFFQJ1p/6dfOg/88gepToSKweIO6mp+2yZoPy",
+	"qesxv/RgfFE7gMLOpMo40DiVcPGVRKmalC/MbzD9sgIbyFOHoyO/fdYe9iafVhCovpw7iVNGnIivTw8Z",
+	"kp/BIQ4Fw874I5Qm6hTih0OQZGNGZArXaDPPFZ33O2C+bHRM8OGw2Y3dwTFklVDyiqWdIfn6G1O01nZx",
+	"gZkejaBlSRjaX+xSF7xpoMCkWdoX6MzFaWONbgMmIchmIfpt5ylkNkmM+1yyWQJfkVW3YI69KH++uCPh",
+	"TPQQSMmkWrcxsVKmVGcSBnTdhm+olGvLk66WiI3J7zM3KcqKuitJ+RI99jkIfW2nxLKb3+IFAFYvkRbA",
+	"JVwlPDMHq0zwxQ0WavKpcbtDLjm7GBsvIv3Ig/XNsvqxrMKTtRSXrVWd+644QVZfxcHbVPPzthVEyk6Q",
+	"rX4PTltIB4nDymX1v494zwrOp5qkcd4HBgTBSDBuXOKE9IXn91DlRw+KyQnXa9igN16nbdxYrBBsesNq",
+	"bAKEgp1TFC80324oi9dv82Bd72IzJG3OK8vw/Vngkhgr8RH990LL5P/Q96wv0X8v8ImU/+MZeoWsa1mf",
+	"je+FcdK+19bkmQtJbAm93qzQpsaBC3TkvJyWttuTirJyVwjMIlG1b6nQBol+xLQoALNfe08RM5QmNdRO",
+	"id4890L3Z1DXjjaGhKuAKMS26vbReSww2/GWsLh5bgZXYTkKVIFdbYrOG+Na2+PSEnBHgHu8aWtMWTJm",
+	"G9IMQnHpVT6BkpB2B8u4K7sUoP/Kqh/9e7ujFpsE2qR/irP6knBSCci4N9Y3bOP4YpKPrQPIjQRFzzVW",
+	"UIEz+iZ8Ya6f+roV6d3PT0Sgzx/RKU5eXMWTQbzBQSUyuUqQXmiuYJ6wyWSKg/mZVyh0QGSYtvk3sN8q",
+	"fkY116YNXGjkS30J2J4JBo8Np/WkGofXTERtncl/sf8VvLv2KjC9rtxwr+gbGwZjFpoyjPlcXLY+ntXy",
+	"+tIQsT3Q2iBHDbdO9DJD610MLvUzrfVuN02iI9fyB2xeZ/yRlMhFFGP5IubQjoRJDdklFJePo0G6IYjE",
+	"Zsg6GKDCglG7f1qAekRbkQTXcpeoRPVW/6i1e9XtzY1IdrIlDHKbwH9du1pViRxBQdvI0PZ69jG41DhL",
+	"FxFZyoN1pbvOBIs47IqQekcTeht+BYwL7ERXQ8Soc30Im/BDEBEBtYTKrmkuekYiQ56Uu+x1TURNDjSu",
+	"P6BGoj3ZNuvLg77paiKvgSnKXQtZgCoLpCBfE/GWGJhIjSf3ttn39fNvujEBzRfzGfUDkNi9eIuNelhG",
+	"kNjHIH2N80WX9nf6IbMQHj8S3xmhh2ENqgSszSdcZ9QPdA8GAGSiKj7I2TgL7MihuxobQJeFRkTVsWln",
+	"PNPAqZV65a7wEM/6G0jFF19F4c9S+n7OI5+l/Jt+zqDhXZLH7DXePgaKFShYdrSsgXI9XfrE4T8ic6GI",
+	"VFsXAFL8SLQi2mK1rWlDVRyRQpqWCKz0oZIzynf9826wA0Ldpapqtg5zzqf+Do+6r2itvYM7Q6okjH6g",
+	"n5NZuI95Sr+kbaglwhf9zOQaHHxt2LmhcE9ZeyczPpyUUOKGzL6e7jdIJXPqZzPWwL1SHW/aqQSNsThD",
+	"dZOQTTt3oSLp5d5pubw8mc4wQN2aJaP/6zq6JHfgze5Vp4xvxsV0UeIzN4LXgjxFaScsmdVctN44nZsZ",
+	"IlRe8y5OS762RPMbcgiztrKwYlrQGqpcwsv47mOgKgSVFkGTE4rEiQoIDS9JvY4XnF+LeTOEm34Cba9c",
+	"HzZu1n2ymeIP4UzkeEA/dGV07b+mJwL2aIGFx782faFCh9sc8h3EfdExo7nZIAXoUJ8oC4vzmURGO6AG",
+	"AzEsgg5Gv5Ag0PkLP6MGs4vzCkmLFioce8vChrIzMnA42h3ivplZ2nGw7e5Q2BHa+/vcHo5W+fnRAuv3",
+	"5MBtfM2SMrsZyQPDuW/sU2l/B9zVKsmSfK0Nv94Qlic6mwgbgdtah+3gHjRJEpjzak1cH9aXwg9IG5FI",
+	"8JqgkiNb5ghOMXSufD4Vb5HEtGcUHBUu6jcwQKXTV1GscM2Pnd2ywH+C+pM1E7NM2rcVjyO9FZan9OeB",
+	"8d9jAz0bqD/wU7GQg4WPr8cWTR5cygY2v6/jy5b4QAZl3sPoCAFHxxXsQRbMM+zQKCnYtu67sLFztTry",
+	"MWPPGYlyS+u3T+wT6wwas+yzUejI/TzyRL4bGC7wE3sgh8nEXmqyX5mUy8FSDk7fUZs5h/G6S8YYo+Q2",
+	"mZvUlZSnS4Fba0z39qZX+P1K55vlt5Bd9ab528lNtRVcmQ9X2NROqwQh2986LAw+SnRsq1VrTK2b5n5u",
+	"KYsCJdfeAW/MePAL6tqJLaipAnzV7cRW14lRrxGpTTyotitWFNIFwi22vnyqKS0D78bH6DmNR4B10vAd",
+	"mCtzXNRFzYsTEh2zHFomWxmKDXJRl5/F0+JK4hLxInnGCbBszz8M3upzxbUyR1QiSY+MlIhmV8AYEjRP",
+	"4Cj4smNczZk4EftsApUFdwH01rCZCeLgJdZEB9MFLAlHBQJGii3WPlmoqER9fQlNAViMbJOz9cy9C3Ml",
+	"zTy5mk2z+1M/E2GOllap2TQjI5OWaluveD/reczNVmpvUXQBc/Nbov7WastsULfDqt2AmN7E/ywtggyY",
+	"74EJSC5R1Ae6kNjURKdZrq+AO7OVItyDCdNwyj8C15k4vwP5qCb8rWfssZSxTvJDck9LzvRelj0IDwKp",
+	"UYGFJZ3EQqk26g3aT59dL9H7XlU8e7+Bf0r9n1rfvjfz9ey9jwUBWF2/9X+9t1duk4uDvNgulTkBKIed",
+	"sXwbcsqgBN3f9vfhQOMN/yo527oaIfaf/e9mgP4P0cL9xswKZYwy9ccvo56AhbWzs2i+2leIDW71ab0z",
+	"ZYBz3O9ULc67HcTGlHGe6hhXO91sgizjabgtbzegwuZkyq+wIt910L1Y3lMUIPxn+kQQlui9EdFe8vXj",
+	"qMVDL0VKEKbJ5dD39fN6B6fx24qQSBJiiePOE2AiS9+rzxW4D/KLaMDnXxkassgqVATH8D2vuQUc77Gq",
+	"JFIcyTNVRTVbA2vNSTAm68kpqqhqklkn3bTuahuaN7N8oNGC1N8zW88MLLmQOXVPjpRJ68qZcYobGrgV",
+	"m2d+0ZJFeRMOuWsd71T4cuF5q3rsohCo75UDULU1Ztr8HZTJGDDz7LPybPso3cjENET6YGYqoJOndvFW",
+	"YdMct+eqwae9/mPXxzpaRz0nozKdQSDALxKsfm/lOZHzc5Uj/w0uyaoxm6lNlhGUFde3LHBwmr9YATCF",
+	"8CTnLJpQmKKLjCSt9m3qpcZQ1GnKeY6fwg0TBncUERTXiTK6pEx40u1VxnjPoRKdGSQtKout09JOGO+O",
+	"VfYdJ8aXEkY5EvI1QThAgBVAVqTIgFv7OfB0lbZNO2/hRJhe5IiSvYek7XmPT0wVQbJhv7y587yMV+T0",
+	"DQgas6oRZ2X529RgM87VbtrSMh2ZDRnc62z9fHNwe3vBbcXc6vnGKrlH9fzwrJrZurNbb8ytrs1hfdq6",
+	"Z15qy32EWczilvIhQDgW9vb/scN/iyFtCYXbVKK8xifaZKsW7JV79R7LZhwkK6idr0OvUVY6lrBMJiR4",
+	"4d/1jShK0LAe1uWRWCMl/s1r9OX/fAlwZCOXcoO02jCmrz1BwRl2FlQpEpW+q9BbSdIH61fYdW3iVLVZ",
+	"f5Kobdf2Dkx9M3LHztHUDBL68LGWVu6VzXqWYhEJV6Rjd8SKWFrVUXjZADwlOnJTOdiV64B8eF8J2PS1",
+	"wRckSFtfEOQp+DwCCNHHsbu+B8o63yclGez3rE+kxAqjAte01ba7QEfc2Q/vCWrr7ng0RoOlkYrUQr0z",
+	"cm1kFb/66dVLfZWTG5cBzUr0W0eJgixpI3n7C6LKekujjqZ7wd1GF0D4OyxXxTtp8pAlElC4A4918W0Y",
+	"ufi5+U+EuM0h7bz+isYj6JF9v5ayqXeCRnNqqHT+KSq19NbEV0qpSXm06J+ApzrptcolA21pNFLTUObB",
+	"zIt+Rf9B01x8suz+/SaLcHY4aWP3o93WPRQZNve2NTVx5/naPA/nFwMSzs+j4swFi4PJtGmhfw0w+lQO",
+	"FZ3WU/qPFQGVNsMI+kXQj+3js8+XgszWX+h7l4lDGi3BHZBIvsUkC7XjXl6oKB1NJIAPsGMd8FSMvGKt",
+	"iVrBed0n0EMsK2ARwB9rghr+RORLBDXx+2BAyQmcmpP0P96uI196W3NluhO9Dt2rwr8phGxpAnou5QQz",
+	"Q+gRXUwpHUz1DTmlpp3sNM8xQ3THynxCF4NhUfiya/DHq15bQx8TvJb7iq/lG8nQm2epXgtcaUYkS7Lm",
+	"yuI0FC1wnWTwTSQB6NcTWaa/gIo744v1SRNSQwkTiXjnMcJ9gfVUNp/93eQ+x3PK3N0uA5fSGBSVjWX6",
+	"F2dxsIuZSm/pP4hIsuSslNUuTXDHUdGpF5YSRXJzaYXdvUGG0qc0xj5miLiqMlQrPkQZIwLZ9PQRdRqW",
+	"age/p0QsQcWeIP4O2ovp6lLgc0RaftBv9+SvmPal1swbsYO3h5DeoRbdgZyXvd9/Jli8hRqCv28ejlog",
+	"M16womHybYcEvFflKy3StMJT/VdXK4kZpllrVAhb4j6kYvaKLwsE29hwfPZsO963BC+hwG0LUFgbRp5K",
+	"iz9eZ9Eh+qF+6ox+zDjVg3eUSTWN+7wB4ocw8g+5u6YhNh/bI87yAMPkBYK8WqBFQnBmIC2CJmO/4Fhq",
+	"vQD5mPGb6pnvmigI4t2ZGz2C9O/oIAhBNRZHIpXWOvY/lzNHe/Zcj/UzEp/FgBaq0ZtZ0KCxK1kkXqEe",
+	"2Y2whAx0g6Nw1Sh14y99vEKvD2Rf93WZO/UMfa01v7mgOypQ3ZqfmmnViwrLDM6phfoYBT6SFecNbnFB",
+	"1WWnCFGJomxXWDRWGmMOmGVB1Qp/be5U2kTJNw7GVkHs+Jox1Y6Cn9dUxcktQBLUWxgwe/f/bKmpIkik",
+	"3B6o2raJ42N8QR7TXEswyreyJaBCq26/PaaMrgafiJiTQ0cqnvrZqPO5R8TEJxyhd/Vp119G/JE1V3Y9",
+	"pvfyAxbaMgI1a4m1tJIt0R4XmYQW//8yf/On6vmXsVSN48TBEzvGxWWXqF0DBLDw7tB0e9nXqOfoREg7",
+	"Gewal8rPcybirQVCg4PofiSowaU/key0SrUO1ExcrLUEBz6NTip05I5BEMqQDvxRxkPFwYdsUrTz6Fxm",
+	"di7BRUXkzrSW4AkTbLK/46yDQZUDwXmzVXxb04MCfqnFoFomKWHiMjNYn3Dux2MMBhT1UAUm4mSc9/Ui",
+	"Xev6CYfvehRrLTo8hQ+H69IKbJBrMVdAWFrbeT5Cw8UhIc0hZnxYXquQg0sFOQxaSQG3Sk72gq8lP58e",
+	"hw8Hf4e5NWnbhj1gLlwHMvHlwQrdAV+uW/uRONDtcElzK6CRwzrgWDIeuko0ILXC0usk9M4MAh2cG5IQ",
+	"dj07tMfzDtrKSviizHQrEyp0k3zGyDsviz7piCoNC1kMBDfMDjNDC5dnhVhbQbyTWL910+aOHRv6rbWR",
+	"5Vn7owlhCsfrEhr/HYbCRWCumDCjd8Lqy6VeQcPOhI2TDsINwtiihk/RU2RyWm+BcDE/P0OR9lVxhasd",
+	"F+O6MYBn1TcHM4gDBuqyFndAS2bLwVWYlVtt4sOATmQLRnVs0vQ4coOQBe5kIjOE1DFbkYGnRSooIWWs",
+	"Rd1fUm5A1TuchCLtZxJxMCGXwqZHvuOJ0mpBmc+5TfKzfWx1DNawiE5Py+jhRArOyp2IU6R9r1CFSzD4",
+	"zIMmaG/KbWljWsJvDt2izjTBS6jV1zxsNeDFelwwuqys5RTCDuT51krY0NQiNC2LBKQHq81jfMxz32jL",
+	"9BrYmFbFiohdU1+Te3wtyqyf95sAZoN5/yGPEbK/rmw8UwHac6Vq0qOboMrsmPnO6KgxZ6uC2UuRIpuG",
+	"E1Ws9U+5+/WAG1ovnpk/dHvynXkyzHmInSB0yqESaocUTscXz+QMUbXxc+SiQ9zSYv5TyCihYGOU5tzX",
+	"C9aGka0NpXiAodavbhBWCKi/l1N67PwH39yEi58r7z8E1Ha3i/yPPalaFse+y1eLxDOW0NOz/G1Jazr+",
+	"uTj+qucK4Yc8xLeB4Sdctd3xSKRKkUs1pKSY9ZVEpELqTJi6xPl+8lKBLK2GebrvX9gZGJyf7lyp+dFP",
+	"ze0yY/hV8iVmduGvmxjXZF56nO/z7ZlxirRxEqPV+VL90RVLl9L26SpOmT0exEtiqcYrGkskZWmD94rC",
+	"HPqSgsv4p+WQ7GZ++S1jt2ktZ4NfWSEnNYySJ/7MSPKHVU4FuL5EbxSY1okdFL9swCmbuG5AkLfCTwTp",
+	"d6FM2hw73tKaRsgr9M3Se8OBTfyIKUOO6u2fKwRHe4OOEY7X5RhasFyRN7QSl7Z4f1obRRg1pgzTBpYn",
+	"CRaQGqRnB92dVaT6upeytlz1lYKLkpTa8NqbrEN9reJnhvadUnB58bnyBhspIZXq7Mv5jiJ+ZyxV/ErQ",
+	"VjhxN+6vjRHPmb0eRg7j2QvkLxXRtqQDL4DEcVYQABBskMInQ3zQ3yFBHgd124V9Ra9AmJIXSOlqhxdz",
+	"0uW9Fd5tYwG2rmYl0I6dIYHqQD3nuL5dwIO/zjnUvKHcEmNTHrvAIyJPNFl0X/YuogWvnHPvWzskvu1N",
+	"cS/VFzmVRDwRZIzc0MPEcaISND4RuXOHX6SSq9UmHzqpEONncBDYaKkePSmtonGpJHrJ93WqXETK9rgi",
+	"AXZlOp+pEZRWtvNeTarcZX2hwFFY2yjOq6gljHf6pHCBoyViAqOE+w/HNPC5ihsQXp4TdK0mb8FKkH6W",
+	"15arIn8dzlycSLnLwQjasRhd1RuXJX8wQwhvFG6rxNKVgyo6dtN5thJ3wvReZq8WnL7LNeFvIeMJ7Hde",
+	"nK4Kjelbdl7J+O/gyTvEl8wn4xE+/521WO15tBKX8SA/ZwQS8xvKuEAdoyrOHJuHmar5eddgcZq/C4fU",
+	"/FH0w28dZooOyB0jUKOIUfA2SC11BS+VtFXyZ1JKQYbLnbsFTGZpXLzHZoIBOGdZtdhbfAji9CMM5mwp",
+	"/VSLxrNAQK5NPYUqQ37PfK9IE8n4Xr8pMr11Dhy12LDLOq1j/GWvzMLWkFMsTDklw3CaMDFzi98vLCWM",
+	"yTEE2VUwtVjcB/rW8tcT1uA+y/nv4+SsmIEbj6rx4vQTMVM00i30lKpErQ9iCOvDobtAHnEl94mjjY0X",
+	"T5I9wMbudjjwoT4L1MmGrFbG1cAoZvbqMC6xnhF/SPBsvHPKBjxmrlQs3H0OXLzQVh1IqXesA4vSMELJ",
+	"bFWfj4nqDVHWiXl68ixnAqBvonE97/GPqs2ZA0c6X9qwScMj3TMb9lDmBT2/sC+nAPmHjUcXSesjM3K8",
+	"sC3Ljjzr98KVm7LsXKRbWH6gNSDbWPzxi1Ea6BdL+AfbStzIELRNOX97Mvka0xJhKA6GgSJPWEuhrmlD",
+	"lCCyjwqZyIEDyIajIUJwsQKtS48rsL0m5WLF40l5hVM4uyQ6wSsy1RhZ0XQfXMr0tgraQoJ4lBfccR1n",
+	"fj6BzrMDCKZ72PQsr1HQwwhL2cqJydAEjm/MtJ3oUWcu4tdzpiUcyUkfUIwZDTiiZrbpO7yvJ/VAnWKX",
+	"Xp9tHnjJG6Js9Xm/f0HzEfEUZxh17b8huIxWDumatd5lwgru/EJTwKzREjX5zDCBAiDWMHlsTLqG0P8H",
+	"B4N1fChex/EZ/Dzrqyf1WhfHXRPcasoSxSPBQJWK83JZQqCVjR3M4FXf3SwsG2mxwIqniMFsws2eqDMB",
+	"o0gi98mI7yha2uMNP8uXhiGIhVRc+niXFT+zjS+Xbn7wh/9Z8MTR7zhe4gA5eC3aD2NdSb0doGBD6gsT",
+	"f4kRdytbbqjuU31/AiEP53bBpCAfDevls37HXWlXuJZgBO+wPH1rIzRrOC/Wxm4YV+Nr+1dx+vCICpMn",
+	"S+K5spefomIEPxwSVdiTFtfU07eqssRyDDecoZujuO9ccplXY57V4k8hvcafNqvzVsZ8OuGRpFVS9IT5",
+	"20DhjRZYG5bgeownoLyC9GutNf5BBEf8cDAc0Tlmnq2Alm1agMu3uW5R9TAlKd/w8424NucYyQdkO0Tb",
+	"/ElivRXWCbUei+ZGd6uH9u994QUf2DGxNlVU0CFgMvEIq/6/ts7YjApZwKQ0Rvcd6i3/R/SlXzBVdwLq",
+	"KpNfST4qAhNt/ncejTsb8MzHn14P7AzGf+u6+rBNknr0jClwJvAwVoYLWm5tHXtMLap6jwXZSkVMITWt",
+	"nonYWnpug4Jz/zTF7kuhbegPWLiWGOmUwDWFuIfHb5uC+Vu4nUpePxGm3AsWBq66vfvLGX/cmnb1f+nj",
+	"1v2nsUf1fzakVvY/jVaC/zrF8kFTUHE9bT9QGYmVzRVsMGUzPPGcMNDv/MjcCt4bTBVEZpZyuIzTyjSe",
+	"K3ow8HsIXhyztCdHzFbZOJnO6w98v8vOu8ErGZshqHkf4u4ZLIK05SqyOZPPFc44ZWAS4NFNP/3BLORK",
+	"xl2Cgbohyo5vSBsF9CU5u0MHdayGGVPRX3IjH9kOI65W8rHzurw+U8r01jaRYrdeWL+CM4UL9Ww481eu",
+	"o23MLiVTsZhEUXFaxKMSvoDlgVo+a5N9uCd90dSw7qIp5DHDeX2E5NR1LoXgljXyhWDHVsEPBzRKAp6F",
+	"0P1/7L1rd9u2lj/8VbD0JjPrESPfkqb2qzS3k5w28diZyaw5zXIgEhJRUQALgFFUr3z3Z2FvgBeJpCib",
+	"ktX8T9/UkSgS3NgA9vX346Yez92FSxSPIibIeFnObyxAfJB4EBJw8oEraFHhCqrgYIlIN9ddVErEcnAd",
+	"ZgJfy750f9EkCRaMuor3xhr3ettojX1uo7T/zOTmHrz/gouqrbsN/iCIsnb6XirOIghoaGYuiJCClcBk",
+	"rL9KaMxohGWIQhIloTSw2xxDodHmHsvMYFzQ+gA6qwvKAEiAn6yCXSXl4cypQ07xCpDpyKW0AXcGR1fW",
+	"grLCOA2titcPMJ/WYb6c/Kx1ylAlUjNdOyFQIlduZzAyostHmsDIsLUllnMGL+0MJ0i9RXRJAJmQh3FB",
+	"I7GQCmLeW0Kd17RYlFehVCYmVEO1Hrx/xyeskafgptcIkN4AWO020T6wqj9Rbdj9nd0eYu1b1hvkNXop",
+	"Wv/gBaCTsAyg0cs6B4kjNlZ0Wh803/psXm07+3UwHMymmwEVypUGq1wAPn3QqcIgn7F7Fxh8qkOa/odc",
+	"rKweqJYZE7e9+K7bSqUoZC0EC8bLQAq2yWnC+t7Hn6CK9G4hMriDf4kXsIy2dPzv2Ja9oMvaHe5TAVjX",
+	"ITTWYUV5Yv6Ng2RUvfXXop8iNiPd3Q0Gs6FUAlUG4NXy2g24lEXnREgzXC2SsN9BR5rE9vWiXkIwXzCB",
+	"5IB1Sxbsu5s63tvNiNiedrSux6qAXekSY7zJg1id851L4AMGgKruwUx0/bbw8xlVV+gu1mIhTOd0l4y9",
+	"dk+znlVjYdZWZK1QJavNXfmCG3mCi9muzGQxwELuq/r2uQPab2kzuAfWb2Vlr28q0ZRtMStQh1EbmH+f",
+	"JQkaNzmudiLljEXW2p1kyklm/RkN4DiluL1c3Hnm3E9LAx8Wr9y0Ad8RF7lESL/dD0OqVANj+aqZcnfA",
+	"OOmyvSubZAyoF3MebQY3y5NGx2fDbQqcnbVSrsXC0Qzdm9cj/dWQkmwFb2DPPm1UNnfxmTtA2bdtLm/z",
+	"m/uKVJ2qlba/0kT+xZS8CWNmHS0HYVExc+tsVPgNZrjq19xHOmMCAgZ2zX2lScYAxdeO3xVNuMqPi/Jn",
+	"9m2oYt4XFawd+f64jHx/3An3vm5GYaPUW4KBfnSeKAKEYA2ntQqKOutHGhDulmTBBZFfXXIQt9lH60Cf",
+	"G2yVWrj/o8fHdfCDMlNhpQjHBcew/Lu2UnPjMdj5+d2PKDfOuinJu97Ki2yLdbJtRrW10E7OyrKcJJmO",
+	"B1Dlm0BqHRM/SgdGyjrsHdgN1Ky7hfMbVbN61tPFzdapYkdqsWXNWpGG32pDxd/XTWixH+Idfea+xoK7",
+	"D/9L6aQbFtT3pe22pFrbA7qXTM+60sDuxgqCv3e/PozpWsdjC8ZuFR4RVmDgOn7t2wfUVR2LkAUp1SbI",
+	"sQpZkgRjlriybqryb6zZFIRUCGkCwxKEdir9Ev5RsjPBrA18XlymTAR0LL+yADpH7NwoBnBHgRTJsuDK",
+	"CSZSYcRIySRhSgcOwb7c/xpQrbM5fAaSZJG/i2JwkuUPhncJBFu4V9eBNbegFsoEXAQYK2jhHqs93BvA",
+	"WIAs2n7l45fQ34owKmBy1leNb6Xvdbt7rueOZ37Dbt8VCNNq+0dF6ypPx9LEN1qqugD/R+tFoATQ7kDG",
+	"cpxNCERj/oLk36FPLeSCyPogf2O9fxLlFKAXRUwV2yQAySu/aUOqBLMq5bKsWl4lRjSd+4HGNCIqEz4j",
+	"ww0J7ZcAR2QfjVHBDguVCaOWnUGDAAd+OwwD/ElDONJuCFvWozWK6S12rw8JhHnLgRCMbndsVHFlwQ0z",
+	"gdHpBdUOE98DFuXBPPTquj0rpcp0FX23hHI+m8XNy7NWno4V4Q9X1bCQdJdcg/1pSPXGoMNrd12JdsI+",
+	"JW0QuANUhnQImfNvXcF/rbnn+VfvuEPdi5qiZgED0vGYOTD+IpOqcoRvSnIpDhvJLWr9RDiPcGpLVHOd",
+	"qC6EXDTvPD4l4xJ1xm7EjjMc6s9pgs1k/ol6yzW2FVNz28J8Xuog6772OhBuKGzTVNTkKwOU1bHfdwst",
+	"RhuwpJsAdjzN3Cqbe8S+ETqXYlqcXPqCBMfl/HypapxrVLrak/9OYfOtDo0tt/dSCK1TAL8cxLhT3+x6",
+	"qGKbkNr20d5SIGT9AIPIYOiQLdGUW/oErDdfeL2BYujsPtC/paMjv5Nrt6m4Lm4fKo4J/z5eYbt1WEyx",
+	"26YZD9BXZrgmC7OQvj80p2LyW8KQyJIR1mxoITRgXXWJishsTiiZzbvtHttxe2+3AjpfaOQW9OL1FQ8v",
+	"HDMX1UVVA9d43iZLNwebaxw8kpMcDJFL2Um6rCY4gi7KsXU6ZL22ctWKcfZFw0Ze6n7NFXNYBj0quRr+",
+	"5CiO+078QYUfc2/KhoJbcU3BWyJIkBnbqqlS2VNhm2tvsM1mi62wjRmHqi2YgtqIdBwhLjU320U8NhDw",
+	"lDql/Vi9zGrkUZ2AuiHVer8SUUG2CAn7rkGrNASKwdHfXTjkrzAGwqyLHPtqDcZkJaSkZzfy61a5yXEi",
+	"F02Efa48vRIXXuaREp0qukRUSxGMVabrI5mhomK2idWmYLTNlEAKYsB/wtL2/OE0nDkOG89mU/fEiM7T",
+	"OsqGOJvzyHqYmiZmSfx7rL83nkzlVFUeJAz8qTVRdM7cv+qjQd8YgJ6ZljKMWlTNtfRRkvFIO6e803HH",
+	"WJyNb6KmRFxCxzJTN7HMVEMAGy9YqaMuN1IVzR33eDHJE/dWhZxliohNitG517H6kgeeNLhviJBfovUB",
+	"wOLJBGoweMLKpTq5GyYnk8D5mDGjhkUNsPjeGblxEPq1Aga0kExVY6ouQvq1wX/V9YgFOb9UmUnOrhNI",
+	"l1E7lvICWQZTRQEZy65J+z71KBvfbhyVde347ffddxAriZtUySirtj7pmM5TKdHHjQMtadoAQa4N62Wl",
+	"ADfWTZ0b9l6SKJvPlyTOxsDAf14i0wKeFuKI/IvdyG0+NYRDMRMre2K5XjThxiQsAN6CCbbU2l8E3AQ6",
+	"ZXSmN0dY/SaTK5J76Iqw/eZa7NT5ushXl9esFb0tCau6Y+QngttHy0Bq5Y2juktU97vynlWd30K3Klo4",
+	"rJ5cnaCB7XF7BX2h924q/T+mZIlRfIsD3EO1WkcQys7lhFDgBvKoRKs1/Zg1ryvzfS8Xa3xm3fyFda75",
+	"46MK2fxxfTesmukboKSSWe14kNjCbj0yDbggwHr/SAMelYZPUzir6z1cx8S+Fvuxl0abaZG+dyOZL89d",
+	"Dwzz9nZtPb09pomr1RDbWrilX3/uLqn/LoMs3FNYCO2aKW6W12HM5iggzbQHGrMb8SCUcsaZ7849H9hb",
+	"3viLCncy5f9kS7wpFxNZnyoLpTCKhqaIM+QtgmA2Q8c8wiJg7T9NZhr56B6Tj/m1j+xmb5ia0JD9Lv4j",
+	"f7/YmJSmfERTPmXiP3NMh5SC1ocJZ8KQ/1iw8Uir0F7mwlKPo8dG/yd0vEyZYNZtRf7s3wUkeCY8YecE",
+	"HQzgTVCZIF/mdFZc/2VI+DxNANbk8e/id/FKKamwiyZVcpywOYlkCHEdTf7j6vUL8vPZk5/+E+tIqT3D",
+	"xgkjX0IZsS8XjhoWVq8gXKQZwlEkXBtYsb+LLxPOkkh/eUxeWakBUgkjsRQyg6Qb+fI2YvNUGibCZfBP",
+	"tvxyTiiZsWUepgSeM8RsdYSAkPJCJhrHtfG7gM+QqYooZs17XUbQgMzCY3LNp4A9yAXm+zLjBiSkwz4e",
+	"OsDYJMwSiICip5Qq9pWzhf5d+Oth/odEy2JIKIAp/8p08SE+mlCxXNDl499FjiJ6PniF2k8upViW0O7O",
+	"B8cerZmmfHA+OH189PgUTlYTg/KP6FgzETI9unV/fUdNThgaNxIQBrgUbyPotJHpc7wOz2cKETI9OP9X",
+	"fRS0uGRUmh1YOZ/t9qBTKVxn0cnREcLcCOOLxtI04SE8ffSHq0hA/d2YB0qkVLg4a6Bf8Uv7FWhd083y",
+	"0Y0uUZ9hS9PZfE6to2LvtQQlRQMesBFokjiLuywZ2FdStM7crkJzKRZ7JJZgFm+4Ifb9/fP34WA09lM5",
+	"xfhEdcJ+5dr8AlfcU9qdqnrsk2p6k9dm4ZclVMTBehCuaer+k0E82i1Bmdh5cBCrVaE8j6JfcDJ60OA/",
+	"M6bNLzJa9qa879kCBVk9Qa12fF+bxePeHls8c80A4o7re9HDRF0bqkxOh0urkwbXokqPbu3/vuMRv2k1",
+	"Oc/nHkupSVdeykNWFTs2BxnRSVuO/m7a8iuz3oqdXqKZ9VKHRDHrrVijJGbgy6QSqjAShhFIKRPXW0sS",
+	"KaZMoaZx45SLiTAeKQ+xVjvp1jz/xV432NG02Xvnhe77njn7cF8gsT6BeYasgDcrwMJcawXhk4JnjAlA",
+	"v59IBcip95/zvCApT8iBA2YNpAlVRNPlBdpa2htPbmY9JG7zSejA+eo2lD8zBsEEt6P8OShvH2V07FrP",
+	"b81rVGHMgVHdPpJwoQ2j4GyHmVKObxf622ueTd2PK0PIherc+vWc2XqB+rTCGAXpN/eB9RBIDhxfO4iJ",
+	"a7+sE8JJvQzq7uOrJ2ve5OlRqeb6ZJP/v1OD0WrGJZTA1mxpKC05IS5Ldm8Nf22NH9SM8ZKk9kC080Kn",
+	"QyIXgqkhVNcPyVxGLLF7GcTuSam8pNGuwYjwwdo1dnj7tmvyZ9Z3N/Qwn8+jiFDicTkeabjvhT2NpsxV",
+	"WkCtoKHlrWp0a+j0e+OG9YYZN5s71fodi+ZDyoQ9we3e4xD6DZ1eEErmXOO+bugUGYMmmWZRjfu0QX0/",
+	"WqlaAy6rkSLSTxzysrBje+ERJPdrCWyYfkL7NebwLZ02PNIEwPoBAsJuemsrY5Sfg+s+wH1Uwp3Nh6wT",
+	"OEQ8V39olXBz4XQCQVDoDCrOZeaRgYhThHUNyWsY76getcfoa25e+FzIISoHDO41R3zSPR+mv7JoytQr",
+	"YdSySU0Yfnlv1XgvPb9XKT+FiDlWM0SDNoyQm6tvpbDn2EFrRU6t/sMqBFQTEiqII5v3u0O5t2ZYVCMB",
+	"PlFkdxLHv0cJ4MxUaIMqhseaPlnPiotpkCa0913mMqHihXvAjsIML6TAvPC+TxH/XvYdm7SixN/n6CId",
+	"PtWwyIxhG1XBH9mDEv1DLrw56nDtId1CIq7M0o4ECxOilhCD1w6pjW6z3l/ABTs+rPEhDTLWRlHDppxp",
+	"YN/yLFx9xWgQCpiXGwUIoypZQjiOGkZARnnbmHcp7rKMVqUfKToxfa/Jl/amVyykrvmz3/RWf5tu3q9b",
+	"P+0om/tPMojDemr4OGJkYbuDyU7oGBKfnnw3qzHR7IcbXNyX2c693JdZrbSgJ4Lqme5rSbitRTAWaWDm",
+	"AZwke1Jlamp1ozf9z5j9S8++33ERDGsTKfaOrYmULRInH/FeB2kt5TwNDxCM2qSLPblWZfvZ3rdgtJWZ",
+	"geNAIonieH3RAq6u7nt7RQTaVw7k71BjlDi+H1wvCjoW0JCYpshonG/x6zoBSM6bsivv7EX7KDV4J8eO",
+	"inBTsYE9ERGF+v7RCn/62fsNrVdatIXdPWzZ6G++k+NDXSdvBVAs7HmVvIO9qmmG+6gioTMfiyJcnKNl",
+	"Y/dNzRgWemnKazzFBLzg1tWBjvL6fK4Cuc3HTFXSduA+d8/b5V/WFD9wYZ6eDTbB3Wydx3tyOHk8lPLm",
+	"TJ4VKme9mX3r+2c/u8OqnlWo5Ho/nUOpot+KJxzwGV0e5Z73oLVHtxN2Uu3KQTGzdU9lwzkCl6x4BJhx",
+	"7mDCgPja/pSzEfasM9aW+FAwHR5mYNSN7z0gzf/Y4fKFL53xEw5sf/oCgIKgS8baewWujyZUz1iEfnyN",
+	"2kwm/evMB3vTSyXnSAj00NZJf2cPvFjTNKMoeygdkQp7bipBTDmHIiMP9ZKidKNSNBwAVvjc/kBm0xh2",
+	"jYXMkoikmY43RztTqrVvuWiK5Vz6a3Yo5Odi+cG1z9ULOh/o/WX9qujOwECXP9onUuWgZzqW6QXUNeAQ",
+	"Hel5PmD7i8AP6vEfDtO5D2MgjaWRbdX6V2wuv7JLuOyQq/X3nXQuWfmPNAExErpAdIhG3XZS3CAEPqdT",
+	"NvojZdPq6+cm+JgLCmb1aiCtXpnhqT06rvkNe6ynuC6ksycDQIaGmcD1XG8v5x+3nOKfWFOPKp3bhUNC",
+	"ybvLV2+IVOTy/RuISyOII7RbLe0QYlrj1v6p2rb7j3QKHIMdF4X+Ov3/vs2TqvA2roLnJFJ0Ybdgu+mm",
+	"igvTU7eIoVMAGSOhjPJAqQ6pENZKWqboHfaxUTvKTA8jVSvPy4SKq9J1O1TK0mPaErSQ9O4tLVJUcMjc",
+	"doGg5kSqdetj2Hfc2b7wQZdvlOf+QJ0UH4PqJ9QG/soa6oVbKpGjG6FJ4r6zji58xM2Fq+8ApF4SyyRq",
+	"reJQkHVoD11fuWv2Ebn+sBBM4QOv5KJrBNu/RY/tFZjCNVZ+EyXn9jOuMEIGjXnITRexkEcsIv3ZrYpH",
+	"LIAc9YZJ4RF7iZftY17yx3WdktUAXw9nkhUNNF/r4vT2i4Mb53fohRV/j5PReyjxLXTnX8GtNwS8HQSr",
+	"feeGgLYjyW5OSZf6Us4amnP+poZof3u8nYvXPGGNHV9jhgjPk37KrK4YjQgt9HlI3lz+75B8fPG/Q/L6",
+	"7Udrib64/h+MT0B7nnHa72C1qbL/nMYGtyK2wBAWnAB/usY5JLHWaMS5mpdV9V4UVKU96jdy9/2y/KHC",
+	"V46QsGGzW9BlP4dPY+gKglE5Z+qQjJeE0TB2hYJWDXLMogvHoXpDDdF0qWsJVjfHtBaMqsB4+PcmN6eM",
+	"rbg74ecPaZA/DrOfU8a+93rWQCOBiwdbLpo+PWx0jotagM7f4xAKaRJCDWVzG+4LmoQvpDY7K4/V5qGa",
+	"cO2zm3tw91q7SZsrNy9K4COafEmlWAKgCXz7BRcUzGNEl3mNdONUvqRL8Dd3M5vu7g81oe7x7XNKc1j6",
+	"e0+hJJFk2jPlGpY64Cug2f1DjjXySZemCOswW6Yn21U65mXGHmxaMranKfHIqFiqVVjvgG/RUAqaT06Z",
+	"36B5hl4X+P27mCZ/+4eaq1XyhgZLlWvAmxs6vkMJnBjQX1scWWP4Q0LssD+rBfdJZa0Sa7MYjZRojbuk",
+	"n9XyTgkcga2z/MZesZsZflPmV9zz7L4p+DQblqIVjS7mEIHrnD+wkGrWz0Q6AoOQTt3aBOsT203sCBpn",
+	"035ZnsnE+Zxtc+n80t3MJt78oeYTn94+oygisORBvnNmYhn1tNkmsmS8OPqTxsnDkVSmLxtvOBB/tVds",
+	"O3XsG52nCYqbi4CKwKMWV23wHD96Qb+xKFd6jyHgXVtBHHYp8EsiX6m4GVOVM7ba7/WNkTcK0HGPcwTH",
+	"4+Oz4SB3mYD2csDnc4SGCxb0GyJWyjTI0ur4Xiqe2nEVjI72H75VC1AQa4bjcEnyp59seDo8+8Y+G1T1",
+	"+/dhV83LxjuwJ5onrnhXR/Vv/RzoKbSa86+BkCaI1DLgAvFOPw9LvPtTRed6cP7T9+FgzIxhCubpZs4F",
+	"4p9YS/oGgWkH5/m/c3De/KOUqZvjo6MjIHrwHy7gMDkaDmB5FUQ7EAab0DlPljVih4DlyjAmUgECcsaN",
+	"DkzMAuWCdwA1HEBT3GA4AEAlbRxFXcInLL9kwU0c2F+7535GioNl8QwfoXeT1F2GoaRGD85Phg5uG1V7",
+	"ntg/Hp/VSfank12J9rQi2kjxtEGqJ2ddxVqVFPyuTVQAzBPQAFCSAzmB+8oE2AM7SPF4XYpnj588PSr/",
+	"92S/Mj1+UpXpMpA8qRHp8Uku0qrM4ItDlNnprkR2UhEZTZJgwahn+V4R22mD1E43CG0KN9RBxKGk66Fk",
+	"eLyfpbxgpkntmrRuTX6fqyfqhoNjk5ROUEpPHleFtO/Vufsd70lZkGBGrGiiI2Uds8CaGtG/T9g7nLCt",
+	"MmzWvrPHZ89+tNOgZ1H8SJt8z6L5e+3dW3kgzZ4vwpPj4IZk3GeNAATAppJprKKCTaL8CIyexHJB5lkY",
+	"N3vD2ZiVfeE5/9buCv8G3Ki7CGL8xr89VATjN/5tQ6jRSJLKTBFPGYf4VJLQqK8ghp0m4thRsFifGijK",
+	"gQc3TuCcfyvPX05F0zyDV47N5O7RjKnixqCNt5DgHOtq2OCN4oYgP4qrE+PC6CH0mJcQdxBn3+su5moJ",
+	"RwpGvGspvDBWFEBdBxHXIe5PNzJlwkc/SmT4EIxQdiQuEoHsnIOIKcqThEEYBTltzwdCClahuz0/Pv5e",
+	"vt0N0hKdnzriLP/vExdxgb+K+IYA7pABbkIrYQ/74XegDfrGogD23qrgnguCFgSLfD2cJGPmQ0PTFUFp",
+	"/u1BBXVSK6jjFUEd54J6WpJIjbG0JsTmC2pjWJ13bVgCuw0cNayRYpaYNjcTbt/SKKSGpBnUsiCJkpgy",
+	"mNZpIr+CcUi5nQw3ucMBLCmInKk/IV0HVEX2lAa98ZxU/uZ8coOf2yNjcC6yJGlUWshO3biVemNXaq4f",
+	"yMO0cu/yYXr8M/xb43vcIt/++QA1wRoc7gPrHAZcBzqGBh17JK/cVCJLWzXAZqQMEj6NgTiGGgMwUe7R",
+	"p9uK0InuMzJswsNQrDpw3E4rloK1careSTHsBU9xFri5SRjVxhldT9xnc+k/On5ytGJ5FW+FDrR3nqv/",
+	"Wnvjkyf9vzFSZQZjGiLXV8WYPmt+/T8zDmUxnd7/rJ/3Pz274/uXFkshB0d6XCsIIGY1ch6MFXWcnICJ",
+	"7nyzaYa/WMTUBM6Jk3Om4derUjw7apaiIy9YFeLZ8boQfzqqiZt2FNyTs/52m0KAYxZzEQUFrVtmwrgQ",
+	"Z5olCVsGY0YVkN2uiOVJy9rSktbp1pN1sZw8eXp3sTw72oNYiqO1EE1VVCuCeXrcLBjYjgM5mdRI52R9",
+	"5Z2c3kNpjk9OdyCelZd99qxFCxwX4JoarC+OZz9V33PtZc52MtXVHWNlOVCtrU8ccCGYCrotCjxN68Xh",
+	"zslVaRzXiOP0ycq0A5eYdruXFMlyy433p47SM/juWwmRJkkwzgwExnKe98pOcdy2gaq6U/jpulBOT1Z3",
+	"CiuHgGL4LUALPX9+9f23Vh4dUoiO9/H+q+GK4uUVQyt59e2P1l7+yBpcC6pjK7LMnWjArrlmcSFXMKDY",
+	"BXOparTh54o0Pq9PjntQpJYBWEkb1ubJ06p4nRSbb+zeYNNtT7e8bSz16lgHmtFEB3ZxJFLOrA9XZ4k+",
+	"qX1SiRK1+aGJXAT+ssDxna6MYfOMHHWcEfDoMFWx4pHWuSnlw2Y79Y+lcQ7c5oVQ9V68SndzX1bdxc6O",
+	"jDPey7vMz2fdHJmy4MpujB95rR+zrjJHu3ZeTn56srXzAmmcVRvi7GjDQjt+tle35OTZHdyS+jd7suUW",
+	"8rdwOE5+3t7huKN4fj44t+Lk56dbuxV3e/knTw7QeThtc9nbnYd13+r07Pju3sPPz3buPJw+fbK981A3",
+	"2acnP2/S9JO/g/tw8mx796Fe+Z9t9B/u7mGt+giFsdCHtXxyur23cHx8uq4Tz+4gg9PTXVpKW7hMP7ds",
+	"A01ew7N1IZwcPSs5Drk93+A6/NtReFhH4f5uwXb5lPYC8AcleUBKB8RyLfE6NKRUYajlpKrmYppsyKpe",
+	"4zW7SY3jzR8qO45Pb57eD6nrwc5bKui3hJG53eKGJKVc+e+4wV41IU0vjLDYFgJc6vAUxzwKDRrQIY5Q",
+	"bYXZ1DjnOMXlSV9sbM/5tLv2nE8P2J7zaWN7jud+tYLnxq5m9JPvP6XvsmhaYMEAFomnfm2cukWpG8f1",
+	"TLSjibzIr9oN/+suiVw9FHTeHXIPFtdNTNh/axpXP8lNANC5EpDxsi/meSBzDcs39oSu9gFDksbAuaDI",
+	"nPKklbzVj+5giefc+F7T0HMO7Q/BJBdOw/YU5t/3TOe6ssmMbv2frdStpbncubZ/4iZGaus9yKbYhPJm",
+	"W8+KvJ3S+tG/jTaxt/5d1sXDsLh2XRg7Y3PdvFDuweTaRUscieihq8mDkbo+lIYU5K5FW6szzz0LPuwd",
+	"Be2rYyeq5X2tVayIGtplG35pr3tIWGoYaA8i9YCIXJOYJRHUgQtPoHyvLbhRxkxRze6/cmutnlf23oew",
+	"cGmEVJk0uVR2iIZbJfF5w9JHtwNA19VoAq+BpvLQZArh+xBPEWn+7VkJqCxGysG6zT8cfMUcZgkTt8TI",
+	"Utor/pVf+Tm/jSxp3mEYZGWgjj6A2K2W5DSDKVPaThSiF6PuXxSWyCNiWBgLHtLEUW9oog1d5nsPdzhx",
+	"EfuKXXktXuNLd80+ACjxWV3RJ+1WCaxE4Bn2CUI5VnKhrSsjhccXknMGYKCaTwUUoVckOLrFP+qoCGs4",
+	"BvHiVkjHTU5qkyXwns7ZS3/7gzQCcHTvwfXs3wrYgZ75VdIbEjTeEEKyNEk8Yu+qKo00035DbOI3uOZT",
+	"8SEzfU74jyt7yb4yZaWer2G7ZSIJjPsIOGCGe1rBMOkt3LCw+2ZsE34swszYLVAbaprCYP67zqBh1/CD",
+	"mljcywzoorUkcyqWJKJLPYSTiXmslLZx2CMIMMgroUWMlZ0+fVqKnB3VM7OtxOBFssRjcUKTBAh4HZSz",
+	"jOiSSHGRH5oA6kcTyA+ihW8InUsxJRDWqxtsloZyjuzka4D9lWhl3Y/DwqbbKvZY+4I+w+BIh6eKIdXa",
+	"mCF8NTbOafyHg/uEN4Ya19rwbsaZudOLrUdU7xxBPZCg6cuMtRPm9bD/QHgKYVoRfXwJHMlkLqFp1aGO",
+	"A1UtnzuHryChrd0grgF1+RVetFE8hn0zeMdauOaNPBTXTH1lKtDWacWBXZAvsJq+EClCRkIpBAsNi4b2",
+	"9QT5EkJ85IsDsic+XKL7cgXhOMWHaLebAxnR0LnxyEmoUZaTRMpWMo/XcMEu0f3gAQ0HHQ6vJ3RbmiTn",
+	"ZFEgZFIDUIFDYLQQvqOySE7GsHOQMSuJaqRjxlrJrl7S5TVcs+GAOjk6eRocnwRHxxfgDtlTFlQEIAsJ",
+	"7tOrdvZCKqgHqttHIijhachN1ZrKu8sRgwCaAGzxy370nLspIjGNCB5iAIZv5VcF17T7R4n3zAHD4ffe",
+	"2MQpNmrZnOr9qJbFktgB1qa990dPuLFHjE37XMBUbooFyv6ACjxFmqOjgzCf1WwyY6nJ0/bozg8dG519",
+	"fj1y95QatqDLkWIh87HkFkIPd9FemCPcw35jWrvjsot1P8fLe+X00HyeWcMnIk5cxItrlZC2KtI08cGt",
+	"Rgad5UfpX/DvEaezlnDN2T4EW6DWcKvE2eDn7uJ9xNqqg9dGpikq+YZ4oL+yfoxVtQPICeu3gCWtyQIs",
+	"azpjgsjJpI/4tHCIys4IyeH9TaxkNo1BSZ3aXZDrjx8u4fGIpquZwE18gurJhTYqm7dagXaxvy1d16m4",
+	"QzED0tuqLGMv8YHiVbrsIqUX9xZgcQ7GjIyZCOOezCpkHLaOlZEygedlbk83sdSMeKG2VTiUXu9wyaXL",
+	"c7DfkPrqk2toIKRMeqtwqE7p2pob3Rb/aK11qMzqzkyX4in/w9li1wJaEY7nHtMk5tpIZGzeUoHz8W+u",
+	"eDj8dVKM8GGqHrotlZ3VPNibP9KuwsuqxZyqGSayFzFgRdnn6tS6KhrJjbDxq32VjfwmunW2tZt2XcHt",
+	"D1+7YJwPUCnxMFrl+Ijh1nJSOrpBn1JIWZIxDWcunItEiTTymxKkNzdp1l9MySCMWTjTfWhXfX20vf3/",
+	"MSUPVa/s2K6wtPgwz/a+VQtYNheYeIP7a8ojZCfJGVkvcvpHgeBsLt7i3QKXQzCgc53UzFVv70zP7BQ6",
+	"NTsILTnq9dH/bb0gbaSMGksr7A6QlS7rKzfrJm5FQawtJLQLuFktqg/Q/CHHAdbGjG7h/61G4zs5bmAN",
+	"r03gzWmS9O2v9U3WjrU/vVif7l44EY5wd3NeNs1J6u+VlrUTuZAq0hvm7xNcs8PVkD+jiV+E6/4ocV1I",
+	"RNNlKXpMl2TMyERmIsqVvD0Y8c5esI9QwTs5vnZv0DHgCGPvJxqAtWyeqVOmjrDRRXqjUhbPXjm6/UOO",
+	"N+0GO1ak2vRmz/WuVizFCT4BZwDrLqie3aFE/p0c56WZhRxH40SGMz26hf9/3/6Udbcd1u4hcNOufLtP",
+	"6xNO9af2S/mLu/dB2oYwuOfhQzTf7Uc9f2FTDuSr9kXzkwV8jEjmhSLa8CSBFU24yGslS9oXUhGy5M5a",
+	"1+w8wH1xIzjMNg8YYPIAVuF+9APfz2sF+JYQuIA+zzU1mHABHZr9K8LzKHqNNz/gILEf4Z69yP1oAniN",
+	"Ws4ZVlIZ73Ks2EErmjC6dX/1fSRNcm3ov2L4immZfGUHrnAwyuzHPZqumTEJI5RM8mVV1bGYighxrnrf",
+	"bv5BRfQLPVy7JB/fDznz/yh3kZaDnFw7I0RjzMpe50s7Ac5Dara+F3Gkzr+PkrRlZeDmB5uRsaN7mGzM",
+	"ngwUzL7kMXBof7F6YRVkTRWENGw31ok9Hg/YNIHh/ZB2ySfFK4ZJJBeC0DHivUCUbEUHZOqAj1ojDw7K",
+	"ZscBCP+UJqikAhyp126uBV1C7WQkvWUPOEvjJfy/t5gE4AruZLW9k+NLqg42VemH9+M6AhQBTQovgBvD",
+	"IiIVyTSLSJYSCCvUrb+iVXYnalGfP9iVXsjQsPrugU4Jgx9NN/7JWGp1YyVTMSSUvLt89cbqx+X7N+sq",
+	"kVDRu312mVBxwJEju/uryLdK/2hmmRV+PvcVlD+rA1ACvuCa+UYYjCddECpIJjSdMOjLQHxARCZcUxnM",
+	"KvSvNXjfB1acbZAHXHrlhpp1+AEhBYOcg5CQfsmTMYNhsUFF1DAP3btWF92CQYCooC6nX9OMDo15wFl/",
+	"Do13gmlNQpkJo4mJFWMwJD2ogzvrhm4wHHwLpjLwgw5jFmUJe2yPAacepSsCPk+lMqgxJh6cDxhVgmmT",
+	"SrG0TiJTgiYjHct05G9lV8r+ezF23RHlhIPrE1P4rivDTgjCJsCzAFmh3CC1tgwVQ0K5vg/zK7jvAW/f",
+	"OMAfNu4P5WdjGs5cQhc0xRp6mOlJGNQKyzkThtCpXNMLbViqR7f2f31Hfu09d5SLvMZbH6TC2bH9yJnI",
+	"l7LkxHv/3c51qd6lRckgGqwfUtXOuicYrJls5/O1PFhgMjvEB9jd9nL+5V4KC8FHgf5DR0GL595qH6L7",
+	"yFduhM5IGSUsmjI1umXCqKVVSMVrI801ugU/uXf6qnYju4ZhfMjM4e5lIKc9u8C/wmS9Ark3droqxUJr",
+	"0xKcnx7SWPCuBPezhZL+1mvZ9AsyliZGWKqvXPNx4qqlEi5m7fVlv8IVG5rOP0zynMoFyR0DjxDwqKm1",
+	"3NBpU2v5yQ5ayzuVuf3KvzL7zl2L3MpdrvbdCY0iZb2RPJGExm0vwVXNQsUM8FprPLsgjQV2FGSv8mPO",
+	"NcrlE9DYJffGv+/hJhiu4a1xUva7rK1wRPHguopQMSt6tdzU9zDZbxDHsjTfF+Un5MplYq4BD6S0nEe3",
+	"9n/f25CsPnETR4ou6ie+5kRJ8MK7HyjDHvCxztaDAf5F+lhg/l7rcoe1lVefV9oXUO5zapjiNGnfSn/L",
+	"r9rHRuaf1mUj+2VJZly4pHc/MOUIF5NAJb+9rePRM0y3duzmoz7c7agQ7H43o+pzd1sfYyADI8kMzdl5",
+	"8eiyto9u/Z8doRjnxez2X1qF6fpDVyA/vocpnNijDpWrJ7gmMyEXAm2WFW3ysCStW6e/qAs8H9XGg538",
+	"m7miSRFQPu1AbF56fSPHFOwVVCGk3pBEik6M9llf7izqIWE0jGugZPyQRrfur647UA4p0/8G9PIQAGs6",
+	"TPrDhPpytKI9VHdaUwY1aohA766hGb0itcwh2Sh0mYYxi4iQYytr0C7ILwV2CYxujZwx0dpM9MFefem1",
+	"akfiKx7S1A54L+REFmaKmyVStpVbjMDBpAiYg2k3zQA/p1uLIEjvvnHOesQ0liTXsTzYoDpM2BWDvOCe",
+	"LcVWXXmuixPxvkuuQWvs1MBDAFcwlmkp/C6LUFF5rSkQVLsR8AlTwlfu0n04UZVHdg0J+Xfp/bQEvFlA",
+	"oXc8g1ikDBCOEQs5lECIIZFJtHJcVoQ8usU/Oh6ZePFuTkwY9JV/wN+hJiKUYsLVvA7CdzgQbHFjB5tZ",
+	"W7IW5LdSfODvdTe4t5pwCMoz6itJi0AOjvIAtY8LI11gOZQqggNVM4BroFjgadUtpVrn67lh+6Yzduku",
+	"22TVfwLAL5pza3rICCENAVTVJWsClb4rLvT/80V9fm7sPIlGYIgxC+kc/IReiFQdMg3OsyDjJZgdXpuc",
+	"bjGZJu047pd4yT4OiEvI4nU9GXDs/gxE9OR7MwM2HMKfYgl4AppPobUWkpBcO5D/sixHt5iL/D6iY81E",
+	"WNvGUAf/gO++kzzje2nYcxzNAYcC/Qj3vDb3ksm+9uDQU8k0ieWcDR28ZkINUwRLuOiCemjkRcwTdu5o",
+	"iCDvXS7xUjIDItd6xVvQ5V51rs4YuWbmE2BdH6S2faLLF7Hk4d5Dhn6Ha9rR7LfWQQSQfapYX416crGC",
+	"T0485rChIrpAMm/41uWa55olQAZNyZyFMRU8dAWIhKapYsKU9j0158D30tqrc1m6bLcSzh/ThNVFIWXf",
+	"By8LHAoOgAF8+OZYevX9D3JZlIb4MBH1h5s8zEMKuUCfz/PBuIrmon9GM+bSlIpHLMBA6+gW/t+aJX6p",
+	"ZHrFI6Z3wHV0VlfYraC/zp4FfZRLKGDlt+9MJjxheFTl8WWHLwbg0bojDZGV2G7MHaRC71HYO/eDveQa",
+	"f1WJ7J0d1dT/r+Wgrfr+6QjpH2kCIpzTb+W7npTo0HNnuepV+5E9NGGhnc3XPGH7cp5Qh3IBugKhXP8v",
+	"ckJCJyBA8qRLXel/f0w+iJARmiRwluOlzDHwW/WEj2csdYacyhLWeoZewQU73IDhAW0QzbHMNCM40H7s",
+	"EvCjIK4JlC8Q2NQbzlIvh8PsOLCDe5jzc+P0wcTtwMB0+WmzqiG5Vo/mXGSmLTENTT7Rb+6yfYQbrg1L",
+	"/fM6xhygkr2XmhCWutCbYjRJlphZS6SYojeoY6kMGCFUeL/vooKhARKPMKxTFnSq2FerAY3Bwku8oNhL",
+	"drQEHkT53cs1zd9XpiIe5qlxZK1xS7UHk5KHcfGIEq1X5UkI/upzqj5+BZNXj81amdfA8S62zi1yL/4w",
+	"M/syYy3zivR0XGB1AzA4npe3OCSU8h/gTIxZT6fX3KePdH5nYHJEEsdtZ7o7b+qgixNwnVODYq9gKOWM",
+	"Q9B/KoXVkJjRyNmd18wEL+D7DeR6fYdW7SA9e2mT3XPt5LJLOjT3iKaN33/di+NZYXKNmddRv100Wj9W",
+	"Vm/Fjpa2u/me13aL3K+9iFB73RSUtFhDpupglJhjA5JecBPGeUuSS0nABF++fV9Z6COsjYb9vCGK+mEh",
+	"sGR/V7MON9/GXK3ZaN4aEssk0uUoyq6Ij6fM6LwP+vLte6BZoFovpIouSmzIGNNEokiWaOYFbwzgHTry",
+	"zdbU1zVe/MJduiGx+j6bjwv6JiicdAd+57rJ/MuaKAgX5unZYEOV4/ZllE8Op4xyRdytlZR++noqC4GO",
+	"aWdR+4Si05QCUJzjdThJdZR8uXJpZoIsbW6rvksL6wbJ/Tc0qrZkZN7Ij0jjBhc/OON6NQCWsInp7rcV",
+	"b7vmtVWjV3DbLtx6CCI/cZWT8LM+IMV9W7TTpyBLQYOs9eVJ9eDIAG7Zif2DGscSaHUoS9uCQX4ee5wG",
+	"jxGxodQGLusi1rcFFGQmDE8IFctSDsruzTtI1SOFUxFXyoGxkYVWM0OytLlxBtULiyF3Qh9rNwy4/55j",
+	"qG2mFsgE8Rj/PlbXb3TGCh+biqgorB0CiXTZcCitqlEoI9ZKHww68MJetac6OBzPSpB/zkXODj3cwHgK",
+	"t+it9g0XruLT2PS+QP8hk8i5oxErMmupslZGVEpMK4Ol5doUsKH29SLUTBNzFblObbuhzoGLFKlvrHtb",
+	"mm/FtLGGVQtHLlxQXwJd136+aeRNFXSFSm0s4N6sAYdSKHefIwdiJ7WG7jqMFRNG8c5Xz2nEHNhWFwit",
+	"lfXkfz10Iyye3tme4M4rwm5jV67mK8h2USpe3Q+xpZ2GM3vYwVrw/NKBkTIZOb6olrLSa/cDz6e1q7iD",
+	"G9aLGJGr9ht/8E+vkIbV1B2wbw5GkxvYhXZE/b1KXQpBRfu8CyJFsiTo0Nr9DgrCsum0fLrxv7BWumk+",
+	"/2Io5F3N5F9M/ZdLme5/Iv9iCtO2jQADsJXmobYpo8qxfmLOFmpP7Gmi8FjpKUac2BOKejq2TBsyZhAX",
+	"gggFmTMTy2hYGRYw9mVCgxlWGyk2dDJpD17AFfvJo9HJ5Dc2H+O+uzmPJjUD8wzqGkGf+wJNfpXXsfn7",
+	"o5cBPDk8clguuIbyFGjJRGxppr/0xZIHi+wBE75vn6I8921VjX0W0Y7ZlAsAxs41qLQq8kLYBy+CzQv/",
+	"DlhxYAIfplqhs+7soGDhuQsgIwm0kgkbksu37ysk0PkjE2aKI9ZIJDJp2XhridLqDES7qfuk/4yl9ina",
+	"MBo1eA+eYLpnKs1ejgAZzt4aK+bOACl2M47ccdwTTgoYNxix/UNyYc9yB+/kc/EsmbTu8g2Td0CbvAxn",
+	"+9/k89mtX6bczfx98W4zU2puRT++PG/5+hsJxiK9eRW+h8v2tgDs4zouAFD93mpOQtR7U65wsYtgIhUL",
+	"qTaaLHiSEKpnCI/IrYQBGFbYURRyvbUvewcg2FxDNhPxHPQKg8E91GnYYZH1TTG+gitjPQ3DRIWbRcCD",
+	"hxDDAFBwQufWofFVZ2XFGfkTajcKdAV3P2gFgiE+AB7rg2jPtZEpoFoBFLBXFKkQ6YqbMhY59G3o0S38",
+	"vxkB5NU37JMdd2k5NeybGYX664a0wy7bSJ7jnaxkX1z/T0cYj/zt7pLrBdm8B3upuQXi7bwsxlZL9LW1",
+	"GzG2VBSw+1q2UOY19fUmKcQmWt9lPZf474ZwnMQra+k3BY8XVGP5oDZS9gFCYJ9GqFNXLqzTsyDjpf3f",
+	"BbQowDTD8q1EmqC/ZyOUyE67EuwD7IOaYWO/AcAeE/3Rb8EkQAgOG+dZAlAhGDoqlfa25JENVSCbA3Yn",
+	"YHh71v222dwJ9CIFugxVRgp4BGnikoKPbu3/OoaMFjipO2hdeykPWWHs2B4G72yPOuNgM+wcDyGnbO+O",
+	"MRrYHBmUGRBGVbL0CqQN27BDasP2hLGkDbtCQWyLuN0baaE2jCRyWimFXDKqmvfK99IwL6TD3Sv1brg5",
+	"e5/YXRAJolnIhEHUIvQGhaFc+OhtKSt9O8g7Gf712U6JZuqrn9BMJYPzwYimfPT1ePD98/f/PwAA//8=",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

@@ -113,7 +113,7 @@ var operations = map[string]Permission{
 
 	"addStock": Count, "changeStock": Count, "retireStock": Count,
 	"addInstrument": Tools, "changeInstrument": Tools, "retireInstrument": Tools, "addMaterial": Tools, "changeMaterial": Tools,
-	"changeRules": Tools, // what of them is the owner's alone is asked where they are changed
+	"goThroughSetUp": Settings, "changeRules": Tools, // what of them is the owner's alone is asked where they are changed
 
 	"draftRecall": Tell, "doMessage": Tell, "replyToMessage": Tell, "decideReport": Tell,
 	"giveLink": Links, "withdrawLink": Links,

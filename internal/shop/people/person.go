@@ -46,6 +46,7 @@ type Shop struct {
 	TimeZone     string        `json:"time_zone"` // IANA
 	Locale       string        `json:"locale"`
 	Currency     string        `json:"currency"`
+	SettingUp    []string      `json:"setting_up,omitempty"` // what of the set-up from the page is not gone through yet
 	WearSchool   string        `json:"wear_school"`
 	WearPlaces   int           `json:"wear_places"`
 	Findings     []FindingKind `json:"findings"`
@@ -81,7 +82,7 @@ const (
 func checkSecret(role, secret string) error {
 	if role == "owner" {
 		if len([]rune(secret)) < minOwnerPassword {
-			return fmt.Errorf("the owner's password needs at least %d characters", minOwnerPassword)
+			return fmt.Errorf("a password of the shop's owner needs at least %d characters", minOwnerPassword)
 		}
 		return nil
 	}
@@ -361,6 +362,9 @@ func (s *People) Authenticate(ctx context.Context, t Token) (record.Actor, error
 	}
 	tx := s.desk.Store.Read(ctx)
 	settings, err := tx.Shop(ctx)
+	if record.IsNotFound(err) { // a browser that knew another shop
+		return record.Actor{}, nobody
+	}
 	if err != nil {
 		return record.Actor{}, err
 	}
@@ -426,7 +430,7 @@ func (s *People) Session(ctx context.Context, who record.Actor) (SessionView, er
 	}
 	view := SessionView{Person: who.Person, Device: who.Device, Now: s.desk.Now(), DemoTime: s.desk.DemoTime(), Shop: Shop{
 		Name: settings.Name, LengthUnit: settings.LengthUnit, DistanceUnit: settings.DistanceUnit, Temperature: settings.TemperatureUnit, Volume: settings.VolumeUnit,
-		Mass: settings.MassUnit, TimeZone: cmp.Or(settings.TimeZone, "UTC"), Locale: settings.Locale, Currency: settings.Currency, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
+		Mass: settings.MassUnit, TimeZone: cmp.Or(settings.TimeZone, "UTC"), Locale: settings.Locale, Currency: settings.Currency, SettingUp: settings.SettingUp, WearSchool: settings.WearSchool, WearPlaces: settings.WearPlaces,
 	}}
 	view.Has, view.MayNot = Allowed(who)
 	view.Shop.SimulatedTool, view.Shop.SimulatedGateway = s.SimulatedTool, s.SimulatedGateway

@@ -149,6 +149,36 @@ func checkSecretInto(wrong *record.Faults, role record.Role, secret string) {
 	}
 }
 
+// CheckOwner says what is wrong with a name and a password for a shop's first owner.
+func CheckOwner(name, secret string, fault func(name, code, format string, args ...any)) {
+	var wrong record.Faults
+	f := StaffFacts{name, record.RoleOwner, Here}
+	f.check(&wrong)
+	checkSecretInto(&wrong, record.RoleOwner, secret)
+	for _, w := range wrong {
+		fault(w.Path, w.Code, "%s", w.Message)
+	}
+}
+
+// NewOwner is a shop's first owner, not entered yet: hashing takes a while, and no unit of work waits for it.
+func (s *People) NewOwner(ctx context.Context, name, secret string) (store.Person, error) {
+	if err := hashing.Acquire(ctx, 1); err != nil {
+		return store.Person{}, err
+	}
+	defer hashing.Release(1)
+	hash, err := hashSecret(secret, s.cost)
+	return store.Person{ID: uuid.New(), Name: record.CleanLine(name), Role: string(record.RoleOwner), SecretHash: hash, Version: 1, CreatedAt: s.desk.Real()}, err
+}
+
+// Found enters a shop's first owner, by their own hand.
+func (s *People) Found(ctx context.Context, tx store.Tx, p store.Person, device string) error {
+	if err := addPerson(ctx, tx, &p); err != nil {
+		return err
+	}
+	who := record.Actor{Person: record.NewPerson(p), Device: cmp.Or(device, "unnamed device")}
+	return s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindPersonAdded}, personBody{Person: p.ID, After: factsOf(p)}, "")
+}
+
 // AddStaff adds somebody who works here from now on.
 func (s *People) AddStaff(ctx context.Context, who record.Actor, n NewStaff) (StaffMember, error) {
 	facts := StaffFacts{n.Name, n.Role, Here}

@@ -19,7 +19,7 @@ const (
 	topicCustomer    topic = "customer"
 	topicInstruments topic = "instruments"
 	topicStock       topic = "stock"
-	topicRules       topic = "rules"
+	TopicRules       topic = "rules"
 	TopicJob         topic = "job"
 	topicStores      topic = "stores"
 	TopicFloor       topic = "floor"

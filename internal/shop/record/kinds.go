@@ -142,11 +142,11 @@ var entryKinds = map[string]entryKind{
 	KindStockRetired:  {topic: topicStock},
 	KindStockRestored: {topic: topicStock},
 
-	KindRulesChanged:       {topic: topicRules, affectsDue: true},
-	KindPermissionsChanged: {topic: topicRules},
-	KindPersonAdded:        {topic: topicRules},
-	KindPersonChanged:      {topic: topicRules},
-	KindDeviceChanged:      {topic: topicRules},
+	KindRulesChanged:       {topic: TopicRules, affectsDue: true},
+	KindPermissionsChanged: {topic: TopicRules},
+	KindPersonAdded:        {topic: TopicRules},
+	KindPersonChanged:      {topic: TopicRules},
+	KindDeviceChanged:      {topic: TopicRules},
 
 	KindWait:     {topic: TopicJob},
 	KindBath:     {topic: topicStores},

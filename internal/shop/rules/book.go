@@ -8,10 +8,19 @@
 //	ruling := parsed.Rule(&bike, rules.DrivetrainOf(&bike, nil)) // whose limits hold for this bike
 package rules
 
-import "earnestpony/internal/shop/record"
+import (
+	"earnestpony/internal/shop/people"
+	"earnestpony/internal/shop/record"
+)
 
 // Book is the shop's rule book.
-type Book struct{ desk *record.Desk }
+type Book struct {
+	desk     *record.Desk
+	people   *people.People
+	tellCode func(code string) // where the code of a new shop's set-up is printed
+}
 
 // New returns the shop's rule book.
-func New(desk *record.Desk) *Book { return &Book{desk} }
+func New(desk *record.Desk, p *people.People) *Book {
+	return &Book{desk: desk, people: p, tellCode: func(string) {}}
+}

@@ -202,15 +202,7 @@ func CheckRules(r *Rules) error {
 	if r.WearPlaces < 1 || r.WearPlaces > wear.MaxPlaces {
 		fault("wear_places", "out-of-range", "A measurement has one to %d places.", wear.MaxPlaces)
 	}
-	if !currencyForm.MatchString(r.Currency) {
-		fault("currency", "not-a-currency", "A currency is three capital letters, such as EUR.")
-	}
-	if _, err := record.ParseZone(r.TimeZone); err != nil || r.TimeZone == "" {
-		fault("time_zone", "unknown-value", noZone, r.TimeZone)
-	}
-	if _, err := language.Parse(r.Locale); err != nil {
-		fault("locale", "unknown-value", "%.60q is no way of writing numbers and dates. One is named as en-GB is.", r.Locale)
-	}
+	checkPlace(r.TimeZone, r.Locale, r.Currency, fault)
 	if r.SessionIdleMinutes < 1 || r.SessionIdleMinutes > maxMinutesIdle {
 		fault("session_idle_minutes", "out-of-range", "Somebody is signed out after 1 to %d minutes.", maxMinutesIdle)
 	}
@@ -242,6 +234,19 @@ func CheckRules(r *Rules) error {
 		return err
 	}
 	return nil
+}
+
+// checkPlace says what is wrong with where a shop is, how it writes, and what it is paid in.
+func checkPlace(zone, locale, currency string, fault func(name, code, format string, args ...any)) {
+	if !currencyForm.MatchString(currency) {
+		fault("currency", "not-a-currency", "A currency is three capital letters, such as EUR.")
+	}
+	if _, err := record.ParseZone(zone); err != nil || zone == "" {
+		fault("time_zone", "unknown-value", noZone, zone)
+	}
+	if _, err := language.Parse(locale); err != nil {
+		fault("locale", "unknown-value", "%.60q is no way of writing numbers and dates. One is named as en-GB is.", locale)
+	}
 }
 
 func checkClass(c *ClassRule, fault func(name, code, format string, args ...any)) {

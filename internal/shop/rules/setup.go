@@ -61,11 +61,8 @@ func (s *Book) SetUp(ctx context.Context, n NewShop) error {
 		return record.InvalidInput(record.Field{Path: "time_zone", Code: "unknown-value", Message: fmt.Sprintf(noZone, n.TimeZone)})
 	}
 	err := s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
-		err := tx.SetUpShop(ctx, &store.Shop{Name: name, TimeZone: n.TimeZone, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", TemperatureUnit: "c", VolumeUnit: "ml", MassUnit: "g", Locale: DefaultLocale, Currency: "EUR",
-			LengthMethod: sizing.Wrap.String(), SprocketSchool: fitting.TestFirst.String(), LinkSchool: fitting.NewEachTime.String(),
-			GreaseSchool: fitting.ByLubricant.String(), WearSchool: wear.DefaultSchool.String(),
-			WearPlaces: wear.DefaultPlaces, SessionIdleMinutes: 480, Version: 1})
-		if err != nil {
+		row := freshShop(name, n.TimeZone)
+		if err := tx.SetUpShop(ctx, &row); err != nil {
 			return err
 		}
 		if err := people.StandIn(ctx, tx); err != nil {
@@ -84,6 +81,13 @@ func (s *Book) SetUp(ctx context.Context, n NewShop) error {
 		return ErrSetUp
 	}
 	return err
+}
+
+// freshShop is a shop as every one begins.
+func freshShop(name, zone string) store.Shop {
+	return store.Shop{Name: name, TimeZone: zone, LengthUnit: wear.Millimetres.String(), DistanceUnit: "km", TemperatureUnit: "c", VolumeUnit: "ml", MassUnit: "g",
+		Locale: DefaultLocale, Currency: "EUR", LengthMethod: sizing.Wrap.String(), SprocketSchool: fitting.TestFirst.String(), LinkSchool: fitting.NewEachTime.String(),
+		GreaseSchool: fitting.ByLubricant.String(), WearSchool: wear.DefaultSchool.String(), WearPlaces: wear.DefaultPlaces, SessionIdleMinutes: 480, Version: 1}
 }
 
 // SettleTimeZone gives a shop the zone of the place where it is served, where nobody chose one, and reports whether it did.

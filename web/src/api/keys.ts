@@ -9,6 +9,7 @@ type Filter = Record<string, unknown>;
 export const keys = {
   session: ["session"],
   people: ["people"],
+  setUp: ["set-up"],
   bikes: ["bikes"],
   bikeList: (filter: Filter) => ["bikes", filter],
   bikesFound: (q: string) => ["bikes", "find", q],

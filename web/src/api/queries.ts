@@ -60,6 +60,11 @@ export const peopleOptions = queryOptions({
   queryFn: ({ signal }) => ask(api.GET("/people", { signal })),
 });
 
+export const setUpOptions = queryOptions({
+  queryKey: keys.setUp,
+  queryFn: ({ signal }) => ask(api.GET("/setup", { signal })),
+});
+
 export const bikesOptions = (q: string, archived: boolean) =>
   infiniteQueryOptions({
     queryKey: keys.bikeList({ q, archived }),

@@ -131,6 +131,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether this shop is still to be set up */
+        get: operations["getSetUp"];
+        put?: never;
+        /** Make the shop and its owner, who is signed in */
+        post: operations["setUpShop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/setup/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold the code that was printed at the start against what was typed; the third wrong one makes a new one */
+        post: operations["trySetUpCode"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/setup/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the shop of a backup */
+        post: operations["restoreShop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/set-up/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                step: components["schemas"]["SetUpStep"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** A step of the set-up was gone through, or left for later */
+        put: operations["goThroughSetUp"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/settings/changes": {
         parameters: {
             query?: never;
@@ -2177,6 +2248,34 @@ export interface components {
             /** @description What this device is called in the ledger */
             device?: string;
         };
+        /** @enum {string} */
+        SetUpStep: "schools" | "people" | "hours" | "places" | "tools" | "prices";
+        FirstShop: {
+            /** @description As it was printed at the start */
+            code: string;
+            name: string;
+            /** @description IANA name */
+            time_zone: string;
+            /** @description BCP 47 */
+            locale: string;
+            currency: string;
+            /** @enum {string} */
+            length_unit: "mm" | "in";
+            /** @enum {string} */
+            distance_unit: "km" | "mi";
+            /** @enum {string} */
+            temperature_unit: "c" | "f";
+            /** @enum {string} */
+            volume_unit: "ml" | "fl-oz";
+            /** @enum {string} */
+            mass_unit: "g" | "oz";
+            owner: {
+                name: string;
+                /** @description Their password */
+                secret: string;
+            };
+            device?: string;
+        };
         Session: {
             person: components["schemas"]["Person"];
             device: string;
@@ -2317,6 +2416,8 @@ export interface components {
             /** @description BCP 47; how numbers, dates and amounts are written */
             locale: string;
             currency: string;
+            /** @description What of the set-up from the page is not gone through yet */
+            setting_up?: components["schemas"]["SetUpStep"][];
             /** @description A stand-in for a data caliper or gauge may be plugged in here */
             simulated_tool?: boolean;
             /** @description Messages go to a stand-in, to which the page may reply as a customer would */
@@ -6054,6 +6155,143 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Permissions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSetUp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is open until anybody works here */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        open: boolean;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setUpShop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstShop"];
+            };
+        };
+        responses: {
+            /** @description Set up and signed in; the session cookie is set */
+            201: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    trySetUpCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    code: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is right */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreShop: {
+        parameters: {
+            query: {
+                /** @description The code that was printed at the start */
+                code: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What it holds; its people sign in now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: date-time */
+                        made_at: string;
+                        /** Format: int64 */
+                        bikes: number;
+                        /** Format: int64 */
+                        entries: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    goThroughSetUp: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                step: components["schemas"]["SetUpStep"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What of it is left */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        left: components["schemas"]["SetUpStep"][];
+                    };
                 };
             };
             default: components["responses"]["Problem"];

@@ -75,6 +75,7 @@ export function DuePlace() {
             <div className="card card-border bg-base-100">
               <Empty title={sort === "due" || sort === "late" ? "Nothing is due here." : "No bikes here."}>
                 <p>Bikes stand here by what they need most, when their time, their distance or an event says so.</p>
+                <ButtonLink to="/bikes">To the bikes</ButtonLink>
               </Empty>
             </div>
           ) : (

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Message, type MessageAction } from "../../api/client";
 import { messagesOptions } from "../../api/queries";
+import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, TextArea } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import { dayAndTime } from "../../ui/format";
@@ -37,6 +38,7 @@ export function MessagesPlace() {
                       When a bike is due and its customer agreed to be contacted, a draft stands here. It waits until
                       somebody sends it.
                     </p>
+                    <ButtonLink to="/due">See what is due</ButtonLink>
                   </Empty>
                 </div>
               ) : (

@@ -10,6 +10,7 @@ import { Fetched } from "../../ui/Fetched";
 import { clock, dayWords, shortName, weekdayAndTime } from "../../ui/format";
 import { Heading } from "../../ui/Heading";
 import { Empty, Failure } from "../../ui/parts";
+import { SettingUp } from "../../ui/SettingUp";
 import { Tag } from "../../ui/Tag";
 import { useServerTime } from "../../ui/Waits";
 import { clockOf } from "../../ui/waits";
@@ -30,6 +31,7 @@ export function FloorPlace() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Today</Heading>
+      <SettingUp />
       <Fetched query={jobs} what="the jobs">
         {(all) =>
           all.length === 0 ? (

@@ -12,23 +12,31 @@ import { Line, SchoolChoice, Section } from "./fields";
 
 const week = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"] as const;
 
+/** How often the shop holds that a bike is cleaned. */
+export function IntervalSchool({ draft, change }: Omit<PartProps, "fault">) {
+  const iv = draft.intervals;
+  return (
+    <SchoolChoice
+      label="How often a bike is cleaned"
+      value={iv.school}
+      options={{
+        house: ["At intervals", "by distance and time, as the table has it"],
+        keen: ["Keen", `thorough on the bike, wheels out, every ${amount("distance", 300)} of riding that wears`],
+        "wipe-often": ["Wiped after each ride", "degreased each six months"],
+        yearly: ["Once a year", "stripped yearly, washed when dirty"],
+      }}
+      choose={(school) => change({ intervals: { ...iv, school } })}
+    />
+  );
+}
+
 /** How often tasks fall due, and the shop's own tasks. */
 export function IntervalRules({ view, draft, change: set, fault }: PartProps & { view: RulesView }) {
   const iv = draft.intervals;
   const change = (part: Partial<IntervalDraft>) => set({ intervals: { ...iv, ...part } });
   return (
     <Section title="Intervals">
-      <SchoolChoice
-        label="How often a bike is cleaned"
-        value={iv.school}
-        options={{
-          house: ["At intervals", "by distance and time, as the table has it"],
-          keen: ["Keen", `thorough on the bike, wheels out, every ${amount("distance", 300)} of riding that wears`],
-          "wipe-often": ["Wiped after each ride", "degreased each six months"],
-          yearly: ["Once a year", "stripped yearly, washed when dirty"],
-        }}
-        choose={(school) => change({ school })}
-      />
+      <IntervalSchool draft={draft} change={set} />
       <WouldBeDue view={view} draft={draft} />
       <div className="max-w-xs">
         <Line

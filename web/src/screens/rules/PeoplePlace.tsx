@@ -18,34 +18,37 @@ const topics = [{ topic: "rules" } as const];
 export function PeoplePlace() {
   const may = useMay("addPerson");
   const why = useWhyNot("listStaff");
-  const [adding, setAdding] = useState(false);
-  const [changing, setChanging] = useState<StaffMember>();
-  const staff = useQuery({ ...staffOptions, enabled: may });
-  useCommands(may ? { n: { words: "Add a person", run: () => setAdding(true) } } : {});
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>People</Heading>
-      {!may ? (
-        <Empty title={why ?? ""} />
-      ) : (
-        <>
-          <div className="flex flex-wrap items-center justify-between gap-3">
-            <p className="max-w-prose text-quiet">
-              Whoever leaves is signed out everywhere at once; the history keeps their name. One of them is always the
-              shop's owner.
-            </p>
-            <Button kind="main" className="max-sm:w-full" onClick={() => setAdding(true)}>
-              Add a person <Key>N</Key>
-            </Button>
-          </div>
-          <Fetched query={staff} what="the people">
-            {(all) => <Staff all={all} change={setChanging} />}
-          </Fetched>
-        </>
-      )}
+      {may ? <People /> : <Empty title={why ?? ""} />}
+    </div>
+  );
+}
+
+/** The people, for whoever may see to them. */
+export function People() {
+  const [adding, setAdding] = useState(false);
+  const [changing, setChanging] = useState<StaffMember>();
+  const staff = useQuery(staffOptions);
+  useCommands({ n: { words: "Add a person", run: () => setAdding(true) } });
+  return (
+    <>
+      <div className="flex flex-wrap items-center justify-between gap-3">
+        <p className="max-w-prose text-quiet">
+          Whoever leaves is signed out everywhere at once; the history keeps their name. One of them is always the
+          shop's owner.
+        </p>
+        <Button kind="main" className="max-sm:w-full" onClick={() => setAdding(true)}>
+          Add a person <Key>N</Key>
+        </Button>
+      </div>
+      <Fetched query={staff} what="the people">
+        {(all) => <Staff all={all} change={setChanging} />}
+      </Fetched>
       {adding && <AddDialog close={() => setAdding(false)} />}
       {changing && <ChangeDialog member={changing} close={() => setChanging(undefined)} />}
-    </div>
+    </>
   );
 }
 

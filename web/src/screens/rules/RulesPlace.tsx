@@ -41,7 +41,7 @@ const rulesOf = (was: Rules) =>
   });
 
 /** What is typed of the settings: one draft of all parts, so that whoever turns to another part loses nothing. */
-function useRulesForm(view: RulesView) {
+export function useRulesForm(view: RulesView) {
   const send = useWrite(
     (body: { version: number; rules: Rules }) => ask(api.PUT("/rules", { body })),
     [{ topic: "rules" }],
@@ -52,7 +52,7 @@ function useRulesForm(view: RulesView) {
   const dirty = !same(form.typed, start);
   const draft = dirty ? form.typed : start;
   const version = dirty ? form.version : view.version;
-  const save = (over: number) =>
+  const save = (over: number, then?: () => void) =>
     form.submit((rules) =>
       send.mutate(
         { version: over, rules },
@@ -61,6 +61,7 @@ function useRulesForm(view: RulesView) {
             // What was changed while the answer was under way is kept, and saved next time.
             form.saved((at) => (same(at, draft) ? toDraft(now.rules) : at), now.version);
             forget(slot);
+            then?.();
           },
         },
       ),
@@ -74,7 +75,8 @@ function useRulesForm(view: RulesView) {
     isWrong: form.isWrong,
     change: (part: Partial<Draft>) => (dirty ? form.set(part) : form.restart({ ...start, ...part }, version)),
     fault: (path: string) => form.fault(`rules.${path}`) ?? faultUnder(send.error, `rules.${path}`),
-    save: (over = version) => save(over),
+    /** Saves, and goes on when it is saved; at once where nothing was changed. */
+    save: (then?: () => void) => (dirty || !then ? save(version, then) : then()),
     keepMine: (theirs: RulesView) => {
       form.over(theirs.version);
       save(theirs.version);
@@ -86,13 +88,27 @@ function useRulesForm(view: RulesView) {
   };
 }
 
+/** Two versions of the settings where somebody was quicker, and what else kept them from being saved. */
+export function NotSaved({ form }: { form: ReturnType<typeof useRulesForm> }) {
+  const versions = versionsOf(form.error);
+  const theirs = versions?.theirs as RulesView | undefined;
+  if (versions && theirs)
+    return (
+      <Conflict
+        yours={versions.yours as Record<string, unknown>}
+        theirs={theirs.rules}
+        keepMine={() => form.keepMine(theirs)}
+        takeTheirs={() => form.take(theirs.rules, theirs.version)}
+      />
+    );
+  return form.error !== null ? <Failure error={form.error} /> : null;
+}
+
 export function RulesForm({ view, part }: { view: RulesView; part: PartName }) {
   const may = useMay("changeRules");
   const owner = useSession().has.includes("settings"); // else the minutes of steps alone
   const why = useWhyNot("changeRules");
   const form = useRulesForm(view);
-  const versions = versionsOf(form.error);
-  const theirs = versions?.theirs as RulesView | undefined;
   const mine = owner || (may && part === "minutes");
   const is: Part = parts[part];
   const screen = useRef<HTMLFormElement>(null);
@@ -112,18 +128,10 @@ export function RulesForm({ view, part }: { view: RulesView; part: PartName }) {
           {why ?? "The shop's owner sets this."} You can read it.
         </p>
       )}
-      {versions && theirs && (
-        <Conflict
-          yours={versions.yours as Record<string, unknown>}
-          theirs={theirs.rules}
-          keepMine={() => form.keepMine(theirs)}
-          takeTheirs={() => form.take(theirs.rules, theirs.version)}
-        />
-      )}
       <fieldset disabled={!mine} className="flex min-w-0 flex-col gap-3">
         {is.show({ view, draft: form.draft, change: form.change, fault: form.fault })}
       </fieldset>
-      {form.error !== null && !versions && <Failure error={form.error} />}
+      <NotSaved form={form} />
       {form.isWrong && (
         <p role="alert" className="font-semibold text-error">
           Some fields are not right yet{form.changed.some((n) => n !== part) ? ", here or in what else is changed" : ""}

@@ -55,7 +55,7 @@ function SchoolCard({ lines, view, draft, choose }: Props & { lines: RulesView["
         ))}
       </span>
       <span className="min-h-[20px] text-note font-semibold">
-        {!kept && preview.answer && changesWords(preview.answer.total)}
+        {!kept && preview.answer && preview.answer.judged > 0 && changesWords(preview.answer.total)}
       </span>
     </Button>
   );

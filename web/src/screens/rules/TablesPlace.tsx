@@ -1,7 +1,8 @@
-import { type ReactNode, useRef, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type PassportTaken, type TableName, type TableRead } from "../../api/client";
-import { Button, FileInput, For, PressButton, Table } from "../../ui/controls";
+import { Button, For, PressButton, Table } from "../../ui/controls";
+import { FileButton } from "../../ui/FileButton";
 import { useMay, useWhyNot } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Failure } from "../../ui/parts";
@@ -239,26 +240,5 @@ function Taken({ taken: t }: { taken: PassportTaken }) {
         Open {t.tag}
       </Link>
     </p>
-  );
-}
-
-function FileButton(props: { words: ReactNode; name: string; accept: string; choose: (f: File | null) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <Button className="self-start" onClick={() => input.current?.click()}>
-        {props.words}
-      </Button>
-      <FileInput
-        ref={input}
-        name={props.name}
-        accept={props.accept}
-        aria-label={`File: ${props.name}`}
-        onChange={(e) => {
-          props.choose(e.target.files?.[0] ?? null);
-          e.target.value = ""; // the same file may be chosen again
-        }}
-      />
-    </>
   );
 }

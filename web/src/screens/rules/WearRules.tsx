@@ -85,15 +85,7 @@ export function ReplacingRules({ draft, change }: Omit<PartProps, "fault">) {
         }}
         choose={(length_method) => change({ length_method })}
       />
-      <SchoolChoice
-        label="Cassette, when the chain is at its limit"
-        value={draft.sprocket_school}
-        options={{
-          "test-first": ["Ride-test them first", "they stay if nothing skips under load"],
-          "together-at-limit": ["Always with the chain", "as a pair"],
-        }}
-        choose={(sprocket_school) => change({ sprocket_school })}
-      />
+      <CassetteSchool draft={draft} change={change} />
       <SchoolChoice
         label="A joining link that was opened"
         value={draft.link_school}
@@ -117,6 +109,21 @@ export function ReplacingRules({ draft, change }: Omit<PartProps, "fault">) {
         choose={(grease_school) => change({ grease_school })}
       />
     </Section>
+  );
+}
+
+/** Whether the cassette goes with the chain. */
+export function CassetteSchool({ draft, change }: Omit<PartProps, "fault">) {
+  return (
+    <SchoolChoice
+      label="Cassette, when the chain is at its limit"
+      value={draft.sprocket_school}
+      options={{
+        "test-first": ["Ride-test it first", "it stays if nothing skips under load"],
+        "together-at-limit": ["Always with the chain", "as a pair"],
+      }}
+      choose={(sprocket_school) => change({ sprocket_school })}
+    />
   );
 }
 

@@ -8,22 +8,7 @@ import { now, settle, ways } from "../../ui/shop";
 import { typedDay } from "../../ui/when";
 import type { PartProps } from "./classes";
 import { Line, Section } from "./fields";
-
-/** Regions whose way of writing numbers, dates and amounts can be chosen; the program's words stay English. */
-const locales = (
-  "en-GB en-IE en-US en-CA en-AU en-NZ en-ZA en-IN de-DE de-AT de-CH fr-FR fr-BE fr-CH nl-NL nl-BE it-IT es-ES pt-PT pt-BR " +
-  "da-DK sv-SE nb-NO fi-FI pl-PL cs-CZ sl-SI hr-HR"
-).split(" ");
-
-const region = new Intl.DisplayNames(["en"], { type: "region" });
-
-/** The region of a locale by its name, with the language where a region writes in more than one way. */
-function localeWords(locale: string): string {
-  const { region: code = "", language } = new Intl.Locale(locale);
-  const name = region.of(code) ?? locale;
-  const twin = locales.some((l) => l !== locale && new Intl.Locale(l).region === code);
-  return twin ? `${name} (${new Intl.DisplayNames(["en"], { type: "language" }).of(language)})` : name;
-}
+import { locales, localeWords } from "./where";
 
 /** What is said under ways that are only tried: nothing else on the page goes by them meanwhile. */
 function under<T>(tried: Parameters<typeof settle>[0], say: () => T): T {

@@ -57,15 +57,7 @@ function CleaningSchools({ w, change }: WorkProps) {
         }}
         choose={(first) => change({ first })}
       />
-      <SchoolChoice
-        label="Water under pressure"
-        value={w.pressure}
-        options={{
-          low: ["Low, at a distance", "never at bearings, seals, motor or display"],
-          never: ["Never", "bucket and hose only"],
-        }}
-        choose={(pressure) => change({ pressure })}
-      />
+      <Pressure w={w} change={change} />
       <SchoolChoice
         label="How far a drivetrain is taken apart"
         value={w.strip}
@@ -111,16 +103,7 @@ function CleaningSchools({ w, change }: WorkProps) {
 function OilSchools({ w, change }: WorkProps) {
   return (
     <>
-      <SchoolChoice
-        label="A chain is lubricated again"
-        value={w.when}
-        options={{
-          "by-lubricant": ["By its lubricant", "each family at its own distance"],
-          "little-and-often": ["Little and often", `every ${range("distance", 50, 65)}: touring, bikepacking`],
-          "when-it-speaks": ["When it gets noisy", `at the first noise, ${amount("distance", 800)} at most`],
-        }}
-        choose={(when) => change({ when })}
-      />
+      <LubricatedAgain w={w} change={change} />
       <SchoolChoice
         label="Oil goes on"
         value={w.oil_by}
@@ -256,5 +239,47 @@ function ByRoute(props: {
         ))}
       </div>
     </fieldset>
+  );
+}
+
+/** How water under pressure is used. */
+function Pressure({ w, change }: WorkProps) {
+  return (
+    <SchoolChoice
+      label="Water under pressure"
+      value={w.pressure}
+      options={{
+        low: ["Low, at a distance", "never at bearings, seals, motor or display"],
+        never: ["Never", "bucket and hose only"],
+      }}
+      choose={(pressure) => change({ pressure })}
+    />
+  );
+}
+
+/** When a chain is lubricated again. */
+function LubricatedAgain({ w, change }: WorkProps) {
+  return (
+    <SchoolChoice
+      label="A chain is lubricated again"
+      value={w.when}
+      options={{
+        "by-lubricant": ["By its lubricant", "each family at its own distance"],
+        "little-and-often": ["Little and often", `every ${range("distance", 50, 65)}: touring, bikepacking`],
+        "when-it-speaks": ["When it gets noisy", `at the first noise, ${amount("distance", 800)} at most`],
+      }}
+      choose={(when) => change({ when })}
+    />
+  );
+}
+
+/** The two questions of the work that a new shop is asked. */
+export function FirstWorkSchools(p: Pick<PartProps, "draft" | "change">) {
+  const work = changing(p);
+  return (
+    <>
+      <LubricatedAgain {...work} />
+      <Pressure {...work} />
+    </>
   );
 }

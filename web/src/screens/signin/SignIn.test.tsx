@@ -51,9 +51,9 @@ it("takes a password of the customer, and says when nobody is entered or nobody 
   expect(screen.queryByRole("button", { name: "7" })).toBeNull();
   unmount();
 
-  serve({ "GET /people": () => [] });
+  serve({ "GET /people": () => [], "GET /setup": () => ({ open: false }) });
   const empty = show(<SignIn />);
-  expect(await screen.findByText(/Nobody is entered yet/)).toBeVisible();
+  expect(await screen.findByText(/Nobody may sign in here/)).toBeVisible();
   empty.unmount();
 
   serve({});

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useEffect, useState } from "react";
+import { type FormEvent, lazy, Suspense, useEffect, useState } from "react";
 import { api, ask, type Person, Problem } from "../../api/client";
-import { peopleOptions, sessionOptions } from "../../api/queries";
+import { peopleOptions, sessionOptions, setUpOptions } from "../../api/queries";
 import { Button, Input, Key } from "../../ui/controls";
 import { deviceName } from "../../ui/device";
 import { Heading } from "../../ui/Heading";
@@ -14,8 +14,19 @@ import { tellTabs } from "../../ui/tabs";
 import { doAllHeld } from "../../ui/undo";
 import { roleWords } from "../../words/people";
 
-/** The first screen of a device: tap a name, type the PIN. */
+const SetUp = lazy(async () => ({ default: (await import("../setup/SetUp")).SetUp }));
+
+/** The first screen of a device: tap a name, type the PIN. Where nobody works yet, the set-up. */
 export function SignIn() {
+  const people = useQuery(peopleOptions);
+  const nobody = people.data?.length === 0;
+  const setUp = useQuery({ ...setUpOptions, enabled: nobody });
+  if (nobody && setUp.data?.open)
+    return (
+      <Suspense fallback={<div className="h-full bg-frame" />}>
+        <SetUp />
+      </Suspense>
+    );
   return (
     <main className="grid min-h-full place-items-center overflow-auto bg-frame p-3 text-frame-ink">
       <div className="flex w-full max-w-md flex-col gap-4">
@@ -42,7 +53,7 @@ export function PeopleAndPin({ without, done }: { without?: string; done?: () =>
   if (names.length === 0)
     return (
       <p>
-        Nobody is entered yet. On the shop's machine: <code className="font-mono">pony person "Name"</code>
+        Nobody may sign in here. On the shop's machine: <code className="font-mono">pony person "Name"</code>
       </p>
     );
   return (
