@@ -180,6 +180,16 @@ func (a *api) ChangeCustomer(ctx context.Context, req apigen.ChangeCustomerReque
 	return apigen.ChangeCustomer200JSONResponse(c), err
 }
 
+func (a *api) GetCustomerHistory(ctx context.Context, req apigen.GetCustomerHistoryRequestObject) (apigen.GetCustomerHistoryResponseObject, error) {
+	h, err := a.Shop.CustomerHistory(ctx, req.Customer)
+	return apigen.GetCustomerHistory200JSONResponse(h), err
+}
+
+func (a *api) MergeCustomers(ctx context.Context, req apigen.MergeCustomersRequestObject) (apigen.MergeCustomersResponseObject, error) {
+	c, err := a.Shop.MergeCustomers(ctx, actor(ctx), req.Customer, *req.Body)
+	return apigen.MergeCustomers200JSONResponse(c), err
+}
+
 func (a *api) ArchiveCustomer(ctx context.Context, req apigen.ArchiveCustomerRequestObject) (apigen.ArchiveCustomerResponseObject, error) {
 	c, err := a.Shop.ArchiveCustomer(ctx, actor(ctx), req.Customer, req.Body.Version, req.Body.Archived)
 	return apigen.ArchiveCustomer200JSONResponse(c), err

@@ -17,9 +17,9 @@ func (a *api) ListReports(ctx context.Context, req apigen.ListReportsRequestObje
 	return apigen.ListReports200JSONResponse(rows), err
 }
 
-func (a *api) ListWaitingReports(ctx context.Context, _ apigen.ListWaitingReportsRequestObject) (apigen.ListWaitingReportsResponseObject, error) {
-	rows, err := a.Shop.WaitingReports(ctx)
-	return apigen.ListWaitingReports200JSONResponse(rows), err
+func (a *api) ListWaiting(ctx context.Context, _ apigen.ListWaitingRequestObject) (apigen.ListWaitingResponseObject, error) {
+	waiting, err := a.Shop.Waiting(ctx, actor(ctx))
+	return apigen.ListWaiting200JSONResponse(waiting), err
 }
 
 func (a *api) DecideReport(ctx context.Context, req apigen.DecideReportRequestObject) (apigen.DecideReportResponseObject, error) {

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -153,6 +154,25 @@ func (f *fixture) asOwner() *caller {
 	c := f.caller()
 	c.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": p.ID, "pin": secret, "device": "office"}, nil)
 	return c
+}
+
+// as is a caller signed in as somebody who works here.
+func (f *fixture) as(name, secret string) *caller {
+	f.t.Helper()
+	all, err := f.shop.ListPeople(f.t.Context())
+	require.NoError(f.t, err)
+	i := slices.IndexFunc(all, func(p record.Person) bool { return p.Name == name })
+	require.GreaterOrEqual(f.t, i, 0, "nobody is called %s", name)
+	c := f.caller()
+	c.must(http.StatusOK, "PUT", "/session", map[string]any{"person_id": all[i].ID, "pin": secret}, nil)
+	return c
+}
+
+// worn reads a chain that is worn out.
+func (c *caller) worn(tag string) (m measure.Measurement) {
+	c.t.Helper()
+	c.must(http.StatusCreated, "POST", "/bikes/"+tag+"/measurements", measure.NewMeasurement{InstrumentID: c.tool("ruler"), Entries: places("308.2 mm", "308.2 mm", "308.3 mm")}, &m)
+	return m
 }
 
 type answer struct {

@@ -92,6 +92,16 @@ func (a *api) HandBack(ctx context.Context, req apigen.HandBackRequestObject) (a
 	return apigen.HandBack200JSONResponse(job), err
 }
 
+func (a *api) AskSignature(ctx context.Context, req apigen.AskSignatureRequestObject) (apigen.AskSignatureResponseObject, error) {
+	job, err := a.Shop.AskSignature(ctx, actor(ctx), req.Job, req.Body.Version)
+	return apigen.AskSignature200JSONResponse(job), err
+}
+
+func (a *api) SettlePayment(ctx context.Context, req apigen.SettlePaymentRequestObject) (apigen.SettlePaymentResponseObject, error) {
+	job, err := a.Shop.SettlePayment(ctx, actor(ctx), req.Job, req.Body.Version, req.Body.Paid)
+	return apigen.SettlePayment200JSONResponse(job), err
+}
+
 func (a *api) CancelJob(ctx context.Context, req apigen.CancelJobRequestObject) (apigen.CancelJobResponseObject, error) {
 	job, err := a.Shop.CancelJob(ctx, actor(ctx), req.Job, req.Body.Version, req.Body.Reason)
 	return apigen.CancelJob200JSONResponse(job), err

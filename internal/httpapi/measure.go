@@ -16,6 +16,11 @@ func (a *api) RecordMeasurement(ctx context.Context, req apigen.RecordMeasuremen
 	return apigen.RecordMeasurement201JSONResponse(m), err
 }
 
+func (a *api) Countersign(ctx context.Context, req apigen.CountersignRequestObject) (apigen.CountersignResponseObject, error) {
+	m, err := a.Shop.Countersign(ctx, actor(ctx), req.Entry)
+	return apigen.Countersign200JSONResponse(m), err
+}
+
 func (a *api) SimulateReading(_ context.Context, req apigen.SimulateReadingRequestObject) (apigen.SimulateReadingResponseObject, error) {
 	text, err := a.Shop.SimulateReading(*req.Body)
 	return apigen.SimulateReading200JSONResponse{Text: text}, err

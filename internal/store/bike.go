@@ -78,14 +78,16 @@ type LastWear struct {
 	EntryID *uuid.UUID      `gorm:"->"`
 	TakenAt *time.Time      `gorm:"->"`
 	Body    json.RawMessage `gorm:"->;type:jsonb"` // of its entry
+	// Unsigned says that it waits for a mechanic's signature; nil before the first.
+	Unsigned *bool `gorm:"->"`
 }
 
 const selectBikes = `
-	select b.*, c.name owner_name, ph.taken_at photo_at, m.entry_id last_entry_id, m.taken_at last_taken_at, l.body last_body
+	select b.*, c.name owner_name, ph.taken_at photo_at, m.entry_id last_entry_id, m.taken_at last_taken_at, m.unsigned last_unsigned, l.body last_body
 	from bikes b join customers c on c.id = b.customer_id left join bike_photos ph on ph.bike_id = b.id
-	left join lateral (select entry_id, taken_at from measurements where bike_id = b.id and struck_by is null
+	left join lateral (select entry_id, taken_at, unsigned from measurements where bike_id = b.id and struck_by is null
 		order by taken_at desc, entry_id desc limit 1) r on true
-	left join lateral (select r.entry_id, r.taken_at where not exists (select from ledger f where f.bike_id = b.id and f.kind = 'chain-fitted'
+	left join lateral (select r.entry_id, r.taken_at, r.unsigned where not exists (select from ledger f where f.bike_id = b.id and f.kind = 'chain-fitted'
 		and f.happened_at > r.taken_at and not exists (select from ledger s where s.strikes = f.id))) m on true
 	left join ledger l on l.id = m.entry_id `
 
@@ -254,6 +256,7 @@ func (t Tx) MeasurementsNotInLedger(ctx context.Context, bike uuid.UUID) (int, e
 		full join (select * from measurements where bike_id = @bike) m on m.entry_id = l.id
 		left join ledger s on s.strikes = l.id
 		where l.id is null or m.entry_id is null or m.taken_at <> l.happened_at or (m.struck_by is distinct from s.id)
+			or (m.unsigned and (l.body->>'countersign' is distinct from 'true' or exists (select from ledger c where c.bike_id = @bike and c.kind = 'countersigned' and c.body->>'entry' = l.id::text)))
 			or m.verdict <> l.body->'wear'->>'verdict' or m.elongation_pct is distinct from (l.body->'wear'->>'elongation_pct')::double precision`,
 		map[string]any{"bike": bike}).Scan(&n).Error
 	return n, translate(err, "hold measurements of bike %s against the ledger", bike)

@@ -16,6 +16,7 @@ type CustomerFacts struct {
 	Email      string `json:"email,omitempty"`
 	ContactWay string `json:"contact_way,omitempty"` // message, mail, none; empty is not asked
 	Consent    bool   `json:"consent,omitempty"`     // agreed to be told when something is due
+	ConsentHow string `json:"consent_how,omitempty"` // in-person, phone, mail, written; empty where nobody noted it
 	Notes      string `json:"notes,omitempty"`
 }
 
@@ -24,14 +25,19 @@ type Customer struct {
 	ID uuid.UUID
 	CustomerFacts
 	Folded     string // what finding looks in
+	ConsentAt  *time.Time
+	ConsentBy  *uuid.UUID
 	ArchivedAt *time.Time
+	MergedInto *uuid.UUID // who they are, where they were entered twice
 	Version    int
 	CreatedAt  time.Time
 
-	Bikes int `gorm:"->"` // current bikes; read only
+	Bikes         int    `gorm:"->"` // current bikes; read only
+	ConsentByName string `gorm:"->"`
 }
 
-const selectCustomers = `select c.*, (select count(*) from bikes b where b.customer_id = c.id and b.archived_at is null) bikes from customers c `
+const selectCustomers = `select c.*, (select count(*) from bikes b where b.customer_id = c.id and b.archived_at is null) bikes, coalesce(cp.name, '') consent_by_name
+	from customers c left join people cp on cp.id = c.consent_by `
 
 // Customer returns one customer.
 func (t Tx) Customer(ctx context.Context, id uuid.UUID) (Customer, error) {
@@ -44,7 +50,7 @@ func (t Tx) Customer(ctx context.Context, id uuid.UUID) (Customer, error) {
 // is given; and how many there are in all, of more than [MostCounted] one more than that.
 func (t Tx) FindCustomers(ctx context.Context, words []string, archived bool, after *uuid.UUID, limit int) ([]Customer, int, error) {
 	where, args := contains("c.folded", words)
-	where += ` and (c.archived_at is not null) = ?`
+	where += ` and c.merged_into is null and (c.archived_at is not null) = ?`
 	args = append(args, archived)
 	db := t.db.WithContext(ctx)
 	var total int
@@ -78,6 +84,28 @@ func (t Tx) SaveCustomer(ctx context.Context, c *Customer) error {
 	// Who agrees to be told now may be told now.
 	err := t.db.WithContext(ctx).Exec(`update bike_due set recall_at = '1970-01-01' where bike_id in (select id from bikes where customer_id = ?)`, c.ID).Error
 	return translate(err, "tell of the bikes of %s again", c.ID)
+}
+
+// MergeCustomers has everything that hangs on one customer hang on another, and returns the bikes that went over.
+func (t Tx) MergeCustomers(ctx context.Context, into, from uuid.UUID) ([]Bike, error) {
+	moved, err := t.BikesOf(ctx, from)
+	if err != nil {
+		return nil, err
+	}
+	for _, sql := range []string{`update bikes set customer_id = @into, version = version + 1 where customer_id = @from`,
+		`update messages set customer_id = @into where customer_id = @from`, `update customers set merged_into = @into where merged_into = @from`} {
+		if err := t.db.WithContext(ctx).Exec(sql, map[string]any{"into": into, "from": from}).Error; err != nil {
+			return nil, translate(err, "merge customer %s into %s", from, into)
+		}
+	}
+	return moved, nil
+}
+
+// EraseMerged erases what was kept of those who were merged into a customer.
+func (t Tx) EraseMerged(ctx context.Context, into uuid.UUID, name string) error {
+	err := t.db.WithContext(ctx).Exec(`update customers set name = @name, folded = '', phone = '', email = '', notes = '', contact_way = '', consent = false, consent_how = '', consent_at = null,
+		version = version + 1 where merged_into = @into`, map[string]any{"into": into, "name": name}).Error
+	return translate(err, "erase who was merged into %s", into)
 }
 
 // EraseWords erases what was said to an owner and by them, withdraws the links to their bikes, and removes the

@@ -27,9 +27,15 @@ type Job struct {
 	ClosedAt   *time.Time
 	ClosedBy   *uuid.UUID
 	SecondBy   *uuid.UUID
-	Version    int
-	CreatedAt  time.Time
-	CreatedBy  uuid.UUID
+	// SignAskedBy is the apprentice who asked a mechanic to sign that the bike may go.
+	SignAskedAt *time.Time
+	SignAskedBy *uuid.UUID
+	Total       *int // minor units, that it came to at hand-back; nil of older jobs
+	PaidAt      *time.Time
+	PaidBy      *uuid.UUID
+	Version     int
+	CreatedAt   time.Time
+	CreatedBy   uuid.UUID
 }
 
 // JobStep is one step of a job, as it was planned and how far it is.
@@ -127,6 +133,19 @@ func (t Tx) OpenJobs(ctx context.Context) ([]Job, error) {
 func (t Tx) JobsOf(ctx context.Context, bike uuid.UUID, limit int) ([]Job, error) {
 	jobs, err := gorm.G[Job](t.db).Where("bike_id = ?", bike).Order("created_at desc").Limit(limit).Find(ctx)
 	return jobs, translate(err, "list jobs of bike %s", bike)
+}
+
+// TaggedJob is a job with the tag of its bike.
+type TaggedJob struct {
+	Job
+	TagNumber int
+}
+
+// JobsOfCustomer returns the jobs of all bikes of a customer, newest first.
+func (t Tx) JobsOfCustomer(ctx context.Context, customer uuid.UUID, limit int) ([]TaggedJob, error) {
+	var rows []TaggedJob
+	err := t.db.WithContext(ctx).Raw(`select j.*, b.tag_number from jobs j join bikes b on b.id = j.bike_id where b.customer_id = ? order by j.created_at desc, j.id limit ?`, customer, limit).Scan(&rows).Error
+	return rows, translate(err, "list jobs of customer %s", customer)
 }
 
 // SaveJob writes j if its version is still the one in the database, else [ErrStale].

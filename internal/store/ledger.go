@@ -37,11 +37,13 @@ type EntryView struct {
 	StruckAt     *time.Time
 	StruckBy     *string
 	StruckReason *string
+	Unsigned     bool // a reading that waits for a mechanic's signature
 }
 
 const selectEntries = `
-	select l.*, p.name person_name, s.written_at struck_at, sp.name struck_by, s.body->>'reason' struck_reason
+	select l.*, p.name person_name, s.written_at struck_at, sp.name struck_by, s.body->>'reason' struck_reason, coalesce(um.unsigned, false) unsigned
 	from ledger l join people p on p.id = l.person_id
+	left join measurements um on um.entry_id = l.id
 	left join ledger s on s.strikes = l.id left join people sp on sp.id = s.person_id `
 
 // Append writes an entry and tells every process that listens, once the unit of work is kept.
@@ -127,11 +129,24 @@ type Measurement struct {
 	LimitPct      float64
 	Verdict       string
 	StruckBy      *uuid.UUID
+	Unsigned      bool // it waits for a mechanic's signature
 }
 
 // AddMeasurement adds a measurement whose entry is written.
 func (t Tx) AddMeasurement(ctx context.Context, m *Measurement) error {
 	return translate(gorm.G[Measurement](t.db).Create(ctx, m), "add measurement")
+}
+
+// SignMeasurement has a measurement wait for a signature no longer; [ErrStale] where it did not.
+func (t Tx) SignMeasurement(ctx context.Context, entry uuid.UUID) error {
+	return changed(t.db.WithContext(ctx).Exec(`update measurements set unsigned = false where entry_id = ? and unsigned and struck_by is null`, entry), "sign measurement %s", entry)
+}
+
+// UnsignedOf returns the entries of a bike's readings that wait for a signature, the oldest first.
+func (t Tx) UnsignedOf(ctx context.Context, bike uuid.UUID) ([]uuid.UUID, error) {
+	var ids []uuid.UUID
+	err := t.db.WithContext(ctx).Raw(`select entry_id from measurements where bike_id = ? and unsigned and struck_by is null order by taken_at, entry_id`, bike).Scan(&ids).Error
+	return ids, translate(err, "look for readings of bike %s to sign", bike)
 }
 
 // StrikeMeasurement takes a measurement out of what counts.

@@ -76,6 +76,13 @@ func (t Tx) MessagesOf(ctx context.Context, bike uuid.UUID) ([]MessageView, erro
 	return rows, translate(err, "list messages of a bike")
 }
 
+// MessagesTo returns what a customer was told or is to be told, the newest first.
+func (t Tx) MessagesTo(ctx context.Context, customer uuid.UUID, limit int) ([]MessageView, error) {
+	var rows []MessageView
+	err := t.db.WithContext(ctx).Raw(selectMessages+`where m.customer_id = ? order by m.created_at desc, m.id desc limit ?`, customer, limit).Scan(&rows).Error
+	return rows, translate(err, "list messages to customer %s", customer)
+}
+
 // Message returns one message.
 func (t Tx) Message(ctx context.Context, id uuid.UUID) (MessageView, error) {
 	var m MessageView

@@ -205,6 +205,8 @@ const (
 	EntryKindBikeRestored       EntryKind = "bike-restored"
 	EntryKindChainFitted        EntryKind = "chain-fitted"
 	EntryKindChainOpened        EntryKind = "chain-opened"
+	EntryKindCountersigned      EntryKind = "countersigned"
+	EntryKindCustomerMerged     EntryKind = "customer-merged"
 	EntryKindInstrumentAdded    EntryKind = "instrument-added"
 	EntryKindInstrumentChanged  EntryKind = "instrument-changed"
 	EntryKindInstrumentRestored EntryKind = "instrument-restored"
@@ -216,10 +218,12 @@ const (
 	EntryKindJobFindingResolved EntryKind = "job-finding-resolved"
 	EntryKindJobHandedBack      EntryKind = "job-handed-back"
 	EntryKindJobNote            EntryKind = "job-note"
+	EntryKindJobPaid            EntryKind = "job-paid"
 	EntryKindJobPart            EntryKind = "job-part"
 	EntryKindJobPhoto           EntryKind = "job-photo"
 	EntryKindJobPlanned         EntryKind = "job-planned"
 	EntryKindJobReopened        EntryKind = "job-reopened"
+	EntryKindJobSignatureAsked  EntryKind = "job-signature-asked"
 	EntryKindLink               EntryKind = "link"
 	EntryKindMeasurement        EntryKind = "measurement"
 	EntryKindMessage            EntryKind = "message"
@@ -251,6 +255,10 @@ func (e EntryKind) Valid() bool {
 		return true
 	case EntryKindChainOpened:
 		return true
+	case EntryKindCountersigned:
+		return true
+	case EntryKindCustomerMerged:
+		return true
 	case EntryKindInstrumentAdded:
 		return true
 	case EntryKindInstrumentChanged:
@@ -273,6 +281,8 @@ func (e EntryKind) Valid() bool {
 		return true
 	case EntryKindJobNote:
 		return true
+	case EntryKindJobPaid:
+		return true
 	case EntryKindJobPart:
 		return true
 	case EntryKindJobPhoto:
@@ -280,6 +290,8 @@ func (e EntryKind) Valid() bool {
 	case EntryKindJobPlanned:
 		return true
 	case EntryKindJobReopened:
+		return true
+	case EntryKindJobSignatureAsked:
 		return true
 	case EntryKindLink:
 		return true
@@ -1092,6 +1104,9 @@ type CustomerChange struct {
 // CustomerFacts defines model for CustomerFacts.
 type CustomerFacts = record.CustomerFacts
 
+// CustomerHistory defines model for CustomerHistory.
+type CustomerHistory = contact.CustomerHistory
+
 // CustomerPage defines model for CustomerPage.
 type CustomerPage = bikes.CustomerPage
 
@@ -1428,6 +1443,9 @@ type MaterialFacts = stock.MaterialFacts
 
 // Measurement defines model for Measurement.
 type Measurement = measure.Measurement
+
+// Merging defines model for Merging.
+type Merging = bikes.Merging
 
 // Message defines model for Message.
 type Message = contact.Message
@@ -1817,6 +1835,9 @@ type SignIn struct {
 	Pin      string             `json:"pin"`
 }
 
+// Signed defines model for Signed.
+type Signed = jobs.Signed
+
 // SimulatedChain defines model for SimulatedChain.
 type SimulatedChain = measure.SimulatedChain
 
@@ -1988,8 +2009,11 @@ type WaitList = jobs.WaitList
 // WaitView defines model for WaitView.
 type WaitView = jobs.WaitView
 
-// WaitingReport defines model for WaitingReport.
-type WaitingReport = contact.WaitingReport
+// Waiting defines model for Waiting.
+type Waiting = contact.Waiting
+
+// WaitingItem defines model for WaitingItem.
+type WaitingItem = contact.WaitingItem
 
 // Wanted defines model for Wanted.
 type Wanted = schedule.Wanted
@@ -2254,6 +2278,12 @@ type EraseCustomerParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// MergeCustomersParams defines parameters for MergeCustomers.
+type MergeCustomersParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // NameDeviceParams defines parameters for NameDevice.
 type NameDeviceParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
@@ -2384,6 +2414,18 @@ type AddJobPartParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SettlePaymentJSONBody defines parameters for SettlePayment.
+type SettlePaymentJSONBody struct {
+	Paid    bool `json:"paid"`
+	Version int  `json:"version"`
+}
+
+// SettlePaymentParams defines parameters for SettlePayment.
+type SettlePaymentParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddJobPhotoParams defines parameters for AddJobPhoto.
 type AddJobPhotoParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
@@ -2407,6 +2449,17 @@ type PromiseJobParams struct {
 
 // ReopenJobParams defines parameters for ReopenJob.
 type ReopenJobParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AskSignatureJSONBody defines parameters for AskSignature.
+type AskSignatureJSONBody struct {
+	Version int `json:"version"`
+}
+
+// AskSignatureParams defines parameters for AskSignature.
+type AskSignatureParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -2455,6 +2508,12 @@ type AddMaterialParams struct {
 
 // ChangeMaterialParams defines parameters for ChangeMaterial.
 type ChangeMaterialParams struct {
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// CountersignParams defines parameters for Countersign.
+type CountersignParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -2724,6 +2783,9 @@ type ArchiveCustomerJSONRequestBody = Archiving
 // EraseCustomerJSONRequestBody defines body for EraseCustomer for application/json ContentType.
 type EraseCustomerJSONRequestBody EraseCustomerJSONBody
 
+// MergeCustomersJSONRequestBody defines body for MergeCustomers for application/json ContentType.
+type MergeCustomersJSONRequestBody = Merging
+
 // NameDeviceJSONRequestBody defines body for NameDevice for application/json ContentType.
 type NameDeviceJSONRequestBody = DeviceName
 
@@ -2772,6 +2834,9 @@ type AddNoteJSONRequestBody = NewNote
 // AddJobPartJSONRequestBody defines body for AddJobPart for application/json ContentType.
 type AddJobPartJSONRequestBody = JobPart
 
+// SettlePaymentJSONRequestBody defines body for SettlePayment for application/json ContentType.
+type SettlePaymentJSONRequestBody SettlePaymentJSONBody
+
 // PlanJobJSONRequestBody defines body for PlanJob for application/json ContentType.
 type PlanJobJSONRequestBody = JobOrder
 
@@ -2780,6 +2845,9 @@ type PromiseJobJSONRequestBody = PromiseJobJSONBody
 
 // ReopenJobJSONRequestBody defines body for ReopenJob for application/json ContentType.
 type ReopenJobJSONRequestBody = Reopening
+
+// AskSignatureJSONRequestBody defines body for AskSignature for application/json ContentType.
+type AskSignatureJSONRequestBody AskSignatureJSONBody
 
 // DoStepJSONRequestBody defines body for DoStep for application/json ContentType.
 type DoStepJSONRequestBody = StepAction
@@ -3035,6 +3103,12 @@ type ServerInterface interface {
 	// EraseCustomer Erase what is personal of an owner; the bikes' technical records stay without it
 	// (POST /customers/{customer}/erase)
 	EraseCustomer(c *gin.Context, customer CustomerId, params EraseCustomerParams)
+	// GetCustomerHistory The jobs of a customer's bikes and the messages to the customer
+	// (GET /customers/{customer}/history)
+	GetCustomerHistory(c *gin.Context, customer CustomerId)
+	// MergeCustomers Make one of two customers who are one
+	// (POST /customers/{customer}/merge)
+	MergeCustomers(c *gin.Context, customer CustomerId, params MergeCustomersParams)
 	// ListDevices The browsers on which somebody signed in
 	// (GET /devices)
 	ListDevices(c *gin.Context)
@@ -3125,6 +3199,9 @@ type ServerInterface interface {
 	// AddJobPart Note a part that was fitted or used up in a job
 	// (POST /jobs/{job}/parts)
 	AddJobPart(c *gin.Context, job JobId, params AddJobPartParams)
+	// SettlePayment A job that was handed back is paid, or it is not after all
+	// (PUT /jobs/{job}/payment)
+	SettlePayment(c *gin.Context, job JobId, params SettlePaymentParams)
 	// AddJobPhoto Keep a picture of a job, a JPEG or PNG
 	// (POST /jobs/{job}/photos)
 	AddJobPhoto(c *gin.Context, job JobId, params AddJobPhotoParams)
@@ -3137,6 +3214,9 @@ type ServerInterface interface {
 	// ReopenJob Take back that a job was cancelled a moment ago
 	// (POST /jobs/{job}/reopen)
 	ReopenJob(c *gin.Context, job JobId, params ReopenJobParams)
+	// AskSignature Ask a mechanic to sign that a bike which is ready may go
+	// (POST /jobs/{job}/signature)
+	AskSignature(c *gin.Context, job JobId, params AskSignatureParams)
 	// DoStep Do something about a step of a job
 	// (POST /jobs/{job}/steps/{step})
 	DoStep(c *gin.Context, job JobId, step string, params DoStepParams)
@@ -3164,6 +3244,9 @@ type ServerInterface interface {
 	// ChangeMaterial Change what is known of a material
 	// (PUT /materials/{material})
 	ChangeMaterial(c *gin.Context, material openapi_types.UUID, params ChangeMaterialParams)
+	// Countersign Sign for a verdict that an apprentice's reading gave
+	// (POST /measurements/{entry}/countersign)
+	Countersign(c *gin.Context, entry openapi_types.UUID, params CountersignParams)
 	// ListMessages What customers are told, drafts that wait first, each newest first
 	// (GET /messages)
 	ListMessages(c *gin.Context, params ListMessagesParams)
@@ -3176,9 +3259,6 @@ type ServerInterface interface {
 	// TellShop Tell the workshop something of the bike
 	// (POST /owner-page/{token})
 	TellShop(c *gin.Context, token string, params TellShopParams)
-	// ListWaitingReports What customers told of any bike and nobody decided on, oldest first
-	// (GET /owner-reports)
-	ListWaitingReports(c *gin.Context)
 	// DecideReport Take what an owner told into the record, or set it aside
 	// (PUT /owner-reports/{report})
 	DecideReport(c *gin.Context, report openapi_types.UUID, params DecideReportParams)
@@ -3287,6 +3367,9 @@ type ServerInterface interface {
 	// ImportTable Read a table in, row by row; all of it, or nothing
 	// (POST /tables/{table})
 	ImportTable(c *gin.Context, table TableName, params ImportTableParams)
+	// ListWaiting What waits for a person, oldest first
+	// (GET /waiting)
+	ListWaiting(c *gin.Context)
 	// ListWaits What runs by itself anywhere in the shop
 	// (GET /waits)
 	ListWaits(c *gin.Context)
@@ -5096,6 +5179,80 @@ func (siw *ServerInterfaceWrapper) EraseCustomer(c *gin.Context) {
 	siw.Handler.EraseCustomer(c, customer, params)
 }
 
+// GetCustomerHistory operation middleware
+func (siw *ServerInterfaceWrapper) GetCustomerHistory(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "customer" -------------
+	var customer CustomerId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "customer", c.Param("customer"), &customer, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter customer: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCustomerHistory(c, customer)
+}
+
+// MergeCustomers operation middleware
+func (siw *ServerInterfaceWrapper) MergeCustomers(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "customer" -------------
+	var customer CustomerId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "customer", c.Param("customer"), &customer, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter customer: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MergeCustomersParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MergeCustomers(c, customer, params)
+}
+
 // ListDevices operation middleware
 func (siw *ServerInterfaceWrapper) ListDevices(c *gin.Context) {
 
@@ -6187,6 +6344,55 @@ func (siw *ServerInterfaceWrapper) AddJobPart(c *gin.Context) {
 	siw.Handler.AddJobPart(c, job, params)
 }
 
+// SettlePayment operation middleware
+func (siw *ServerInterfaceWrapper) SettlePayment(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SettlePaymentParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SettlePayment(c, job, params)
+}
+
 // AddJobPhoto operation middleware
 func (siw *ServerInterfaceWrapper) AddJobPhoto(c *gin.Context) {
 
@@ -6381,6 +6587,55 @@ func (siw *ServerInterfaceWrapper) ReopenJob(c *gin.Context) {
 	}
 
 	siw.Handler.ReopenJob(c, job, params)
+}
+
+// AskSignature operation middleware
+func (siw *ServerInterfaceWrapper) AskSignature(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "job" -------------
+	var job JobId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Param("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter job: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AskSignatureParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AskSignature(c, job, params)
 }
 
 // DoStep operation middleware
@@ -6766,6 +7021,55 @@ func (siw *ServerInterfaceWrapper) ChangeMaterial(c *gin.Context) {
 	siw.Handler.ChangeMaterial(c, material, params)
 }
 
+// Countersign operation middleware
+func (siw *ServerInterfaceWrapper) Countersign(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "entry" -------------
+	var entry openapi_types.UUID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "entry", c.Param("entry"), &entry, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "uuid", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entry: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CountersignParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Countersign(c, entry, params)
+}
+
 // ListMessages operation middleware
 func (siw *ServerInterfaceWrapper) ListMessages(c *gin.Context) {
 
@@ -6922,19 +7226,6 @@ func (siw *ServerInterfaceWrapper) TellShop(c *gin.Context) {
 	}
 
 	siw.Handler.TellShop(c, token, params)
-}
-
-// ListWaitingReports operation middleware
-func (siw *ServerInterfaceWrapper) ListWaitingReports(c *gin.Context) {
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.ListWaitingReports(c)
 }
 
 // DecideReport operation middleware
@@ -7978,6 +8269,19 @@ func (siw *ServerInterfaceWrapper) ImportTable(c *gin.Context) {
 	siw.Handler.ImportTable(c, table, params)
 }
 
+// ListWaiting operation middleware
+func (siw *ServerInterfaceWrapper) ListWaiting(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWaiting(c)
+}
+
 // ListWaits operation middleware
 func (siw *ServerInterfaceWrapper) ListWaits(c *gin.Context) {
 
@@ -8221,6 +8525,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/jobs/:job/photos", wrapper.AddJobPhoto)
 	router.GET(options.BaseURL+"/job-photos/:photo", wrapper.GetJobPhoto)
 	router.POST(options.BaseURL+"/jobs/:job/hand-back", wrapper.HandBack)
+	router.POST(options.BaseURL+"/jobs/:job/signature", wrapper.AskSignature)
+	router.PUT(options.BaseURL+"/jobs/:job/payment", wrapper.SettlePayment)
+	router.POST(options.BaseURL+"/measurements/:entry/countersign", wrapper.Countersign)
+	router.GET(options.BaseURL+"/waiting", wrapper.ListWaiting)
 	router.POST(options.BaseURL+"/jobs/:job/cancel", wrapper.CancelJob)
 	router.POST(options.BaseURL+"/jobs/:job/reopen", wrapper.ReopenJob)
 	router.GET(options.BaseURL+"/job-words", wrapper.GetJobWords)
@@ -8249,6 +8557,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/customers", wrapper.AddCustomer)
 	router.GET(options.BaseURL+"/customers/:customer", wrapper.GetCustomer)
 	router.PUT(options.BaseURL+"/customers/:customer", wrapper.ChangeCustomer)
+	router.GET(options.BaseURL+"/customers/:customer/history", wrapper.GetCustomerHistory)
+	router.POST(options.BaseURL+"/customers/:customer/merge", wrapper.MergeCustomers)
 	router.PUT(options.BaseURL+"/customers/:customer/archived", wrapper.ArchiveCustomer)
 	router.GET(options.BaseURL+"/instruments", wrapper.ListInstruments)
 	router.POST(options.BaseURL+"/instruments", wrapper.AddInstrument)
@@ -8279,7 +8589,6 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/tables/:table", wrapper.ExportTable)
 	router.POST(options.BaseURL+"/tables/:table", wrapper.ImportTable)
 	router.GET(options.BaseURL+"/bikes/:tag/reports", wrapper.ListReports)
-	router.GET(options.BaseURL+"/owner-reports", wrapper.ListWaitingReports)
 	router.PUT(options.BaseURL+"/owner-reports/:report", wrapper.DecideReport)
 	router.POST(options.BaseURL+"/bikes/:tag/draft", wrapper.DraftRecall)
 	router.GET(options.BaseURL+"/messages", wrapper.ListMessages)
@@ -10467,6 +10776,86 @@ func (response EraseCustomerdefaultApplicationProblemPlusJSONResponse) VisitEras
 	return err
 }
 
+type GetCustomerHistoryRequestObject struct {
+	Customer CustomerId `json:"customer"`
+}
+
+type GetCustomerHistoryResponseObject interface {
+	VisitGetCustomerHistoryResponse(w http.ResponseWriter) error
+}
+
+type GetCustomerHistory200JSONResponse CustomerHistory
+
+func (response GetCustomerHistory200JSONResponse) VisitGetCustomerHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCustomerHistorydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCustomerHistorydefaultApplicationProblemPlusJSONResponse) VisitGetCustomerHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MergeCustomersRequestObject struct {
+	Customer CustomerId `json:"customer"`
+	Params   MergeCustomersParams
+	Body     *MergeCustomersJSONRequestBody
+}
+
+type MergeCustomersResponseObject interface {
+	VisitMergeCustomersResponse(w http.ResponseWriter) error
+}
+
+type MergeCustomers200JSONResponse Customer
+
+func (response MergeCustomers200JSONResponse) VisitMergeCustomersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MergeCustomersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MergeCustomersdefaultApplicationProblemPlusJSONResponse) VisitMergeCustomersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListDevicesRequestObject struct {
 }
 
@@ -11699,6 +12088,47 @@ func (response AddJobPartdefaultApplicationProblemPlusJSONResponse) VisitAddJobP
 	return err
 }
 
+type SettlePaymentRequestObject struct {
+	Job    JobId `json:"job"`
+	Params SettlePaymentParams
+	Body   *SettlePaymentJSONRequestBody
+}
+
+type SettlePaymentResponseObject interface {
+	VisitSettlePaymentResponse(w http.ResponseWriter) error
+}
+
+type SettlePayment200JSONResponse Job
+
+func (response SettlePayment200JSONResponse) VisitSettlePaymentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SettlePaymentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SettlePaymentdefaultApplicationProblemPlusJSONResponse) VisitSettlePaymentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddJobPhotoRequestObject struct {
 	Job    JobId `json:"job"`
 	Params AddJobPhotoParams
@@ -11852,6 +12282,47 @@ type ReopenJobdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReopenJobdefaultApplicationProblemPlusJSONResponse) VisitReopenJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskSignatureRequestObject struct {
+	Job    JobId `json:"job"`
+	Params AskSignatureParams
+	Body   *AskSignatureJSONRequestBody
+}
+
+type AskSignatureResponseObject interface {
+	VisitAskSignatureResponse(w http.ResponseWriter) error
+}
+
+type AskSignature200JSONResponse Job
+
+func (response AskSignature200JSONResponse) VisitAskSignatureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskSignaturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskSignaturedefaultApplicationProblemPlusJSONResponse) VisitAskSignatureResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12220,6 +12691,46 @@ func (response ChangeMaterialdefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type CountersignRequestObject struct {
+	Entry  openapi_types.UUID `json:"entry"`
+	Params CountersignParams
+}
+
+type CountersignResponseObject interface {
+	VisitCountersignResponse(w http.ResponseWriter) error
+}
+
+type Countersign200JSONResponse Measurement
+
+func (response Countersign200JSONResponse) VisitCountersignResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CountersigndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CountersigndefaultApplicationProblemPlusJSONResponse) VisitCountersignResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListMessagesRequestObject struct {
 	Params ListMessagesParams
 }
@@ -12369,44 +12880,6 @@ type TellShopdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response TellShopdefaultApplicationProblemPlusJSONResponse) VisitTellShopResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListWaitingReportsRequestObject struct {
-}
-
-type ListWaitingReportsResponseObject interface {
-	VisitListWaitingReportsResponse(w http.ResponseWriter) error
-}
-
-type ListWaitingReports200JSONResponse []WaitingReport
-
-func (response ListWaitingReports200JSONResponse) VisitListWaitingReportsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListWaitingReportsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListWaitingReportsdefaultApplicationProblemPlusJSONResponse) VisitListWaitingReportsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -13849,6 +14322,44 @@ func (response ImportTabledefaultApplicationProblemPlusJSONResponse) VisitImport
 	return err
 }
 
+type ListWaitingRequestObject struct {
+}
+
+type ListWaitingResponseObject interface {
+	VisitListWaitingResponse(w http.ResponseWriter) error
+}
+
+type ListWaiting200JSONResponse Waiting
+
+func (response ListWaiting200JSONResponse) VisitListWaitingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWaitingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWaitingdefaultApplicationProblemPlusJSONResponse) VisitListWaitingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListWaitsRequestObject struct {
 }
 
@@ -14210,6 +14721,12 @@ type StrictServerInterface interface {
 	// EraseCustomer Erase what is personal of an owner; the bikes' technical records stay without it
 	// (POST /customers/{customer}/erase)
 	EraseCustomer(ctx context.Context, request EraseCustomerRequestObject) (EraseCustomerResponseObject, error)
+	// GetCustomerHistory The jobs of a customer's bikes and the messages to the customer
+	// (GET /customers/{customer}/history)
+	GetCustomerHistory(ctx context.Context, request GetCustomerHistoryRequestObject) (GetCustomerHistoryResponseObject, error)
+	// MergeCustomers Make one of two customers who are one
+	// (POST /customers/{customer}/merge)
+	MergeCustomers(ctx context.Context, request MergeCustomersRequestObject) (MergeCustomersResponseObject, error)
 	// ListDevices The browsers on which somebody signed in
 	// (GET /devices)
 	ListDevices(ctx context.Context, request ListDevicesRequestObject) (ListDevicesResponseObject, error)
@@ -14300,6 +14817,9 @@ type StrictServerInterface interface {
 	// AddJobPart Note a part that was fitted or used up in a job
 	// (POST /jobs/{job}/parts)
 	AddJobPart(ctx context.Context, request AddJobPartRequestObject) (AddJobPartResponseObject, error)
+	// SettlePayment A job that was handed back is paid, or it is not after all
+	// (PUT /jobs/{job}/payment)
+	SettlePayment(ctx context.Context, request SettlePaymentRequestObject) (SettlePaymentResponseObject, error)
 	// AddJobPhoto Keep a picture of a job, a JPEG or PNG
 	// (POST /jobs/{job}/photos)
 	AddJobPhoto(ctx context.Context, request AddJobPhotoRequestObject) (AddJobPhotoResponseObject, error)
@@ -14312,6 +14832,9 @@ type StrictServerInterface interface {
 	// ReopenJob Take back that a job was cancelled a moment ago
 	// (POST /jobs/{job}/reopen)
 	ReopenJob(ctx context.Context, request ReopenJobRequestObject) (ReopenJobResponseObject, error)
+	// AskSignature Ask a mechanic to sign that a bike which is ready may go
+	// (POST /jobs/{job}/signature)
+	AskSignature(ctx context.Context, request AskSignatureRequestObject) (AskSignatureResponseObject, error)
 	// DoStep Do something about a step of a job
 	// (POST /jobs/{job}/steps/{step})
 	DoStep(ctx context.Context, request DoStepRequestObject) (DoStepResponseObject, error)
@@ -14339,6 +14862,9 @@ type StrictServerInterface interface {
 	// ChangeMaterial Change what is known of a material
 	// (PUT /materials/{material})
 	ChangeMaterial(ctx context.Context, request ChangeMaterialRequestObject) (ChangeMaterialResponseObject, error)
+	// Countersign Sign for a verdict that an apprentice's reading gave
+	// (POST /measurements/{entry}/countersign)
+	Countersign(ctx context.Context, request CountersignRequestObject) (CountersignResponseObject, error)
 	// ListMessages What customers are told, drafts that wait first, each newest first
 	// (GET /messages)
 	ListMessages(ctx context.Context, request ListMessagesRequestObject) (ListMessagesResponseObject, error)
@@ -14351,9 +14877,6 @@ type StrictServerInterface interface {
 	// TellShop Tell the workshop something of the bike
 	// (POST /owner-page/{token})
 	TellShop(ctx context.Context, request TellShopRequestObject) (TellShopResponseObject, error)
-	// ListWaitingReports What customers told of any bike and nobody decided on, oldest first
-	// (GET /owner-reports)
-	ListWaitingReports(ctx context.Context, request ListWaitingReportsRequestObject) (ListWaitingReportsResponseObject, error)
 	// DecideReport Take what an owner told into the record, or set it aside
 	// (PUT /owner-reports/{report})
 	DecideReport(ctx context.Context, request DecideReportRequestObject) (DecideReportResponseObject, error)
@@ -14462,6 +14985,9 @@ type StrictServerInterface interface {
 	// ImportTable Read a table in, row by row; all of it, or nothing
 	// (POST /tables/{table})
 	ImportTable(ctx context.Context, request ImportTableRequestObject) (ImportTableResponseObject, error)
+	// ListWaiting What waits for a person, oldest first
+	// (GET /waiting)
+	ListWaiting(ctx context.Context, request ListWaitingRequestObject) (ListWaitingResponseObject, error)
 	// ListWaits What runs by itself anywhere in the shop
 	// (GET /waits)
 	ListWaits(ctx context.Context, request ListWaitsRequestObject) (ListWaitsResponseObject, error)
@@ -16515,6 +17041,77 @@ func (sh *strictHandler) EraseCustomer(ctx *gin.Context, customer CustomerId, pa
 	}
 }
 
+// GetCustomerHistory operation middleware
+func (sh *strictHandler) GetCustomerHistory(ctx *gin.Context, customer CustomerId) {
+	var request GetCustomerHistoryRequestObject
+
+	request.Customer = customer
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCustomerHistory(ctx, request.(GetCustomerHistoryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCustomerHistory")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCustomerHistoryResponseObject); ok {
+		if err := validResponse.VisitGetCustomerHistoryResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MergeCustomers operation middleware
+func (sh *strictHandler) MergeCustomers(ctx *gin.Context, customer CustomerId, params MergeCustomersParams) {
+	var request MergeCustomersRequestObject
+
+	request.Customer = customer
+	request.Params = params
+
+	var body MergeCustomersJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MergeCustomers(ctx, request.(MergeCustomersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MergeCustomers")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MergeCustomersResponseObject); ok {
+		if err := validResponse.VisitMergeCustomersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListDevices operation middleware
 func (sh *strictHandler) ListDevices(ctx *gin.Context) {
 	var request ListDevicesRequestObject
@@ -17585,6 +18182,51 @@ func (sh *strictHandler) AddJobPart(ctx *gin.Context, job JobId, params AddJobPa
 	}
 }
 
+// SettlePayment operation middleware
+func (sh *strictHandler) SettlePayment(ctx *gin.Context, job JobId, params SettlePaymentParams) {
+	var request SettlePaymentRequestObject
+
+	request.Job = job
+	request.Params = params
+
+	var body SettlePaymentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SettlePayment(ctx, request.(SettlePaymentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SettlePayment")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SettlePaymentResponseObject); ok {
+		if err := validResponse.VisitSettlePaymentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddJobPhoto operation middleware
 func (sh *strictHandler) AddJobPhoto(ctx *gin.Context, job JobId, params AddJobPhotoParams) {
 	var request AddJobPhotoRequestObject
@@ -17742,6 +18384,51 @@ func (sh *strictHandler) ReopenJob(ctx *gin.Context, job JobId, params ReopenJob
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReopenJobResponseObject); ok {
 		if err := validResponse.VisitReopenJobResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AskSignature operation middleware
+func (sh *strictHandler) AskSignature(ctx *gin.Context, job JobId, params AskSignatureParams) {
+	var request AskSignatureRequestObject
+
+	request.Job = job
+	request.Params = params
+
+	var body AskSignatureJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskSignature(ctx, request.(AskSignatureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskSignature")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AskSignatureResponseObject); ok {
+		if err := validResponse.VisitAskSignatureResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -18096,6 +18783,33 @@ func (sh *strictHandler) ChangeMaterial(ctx *gin.Context, material openapi_types
 	}
 }
 
+// Countersign operation middleware
+func (sh *strictHandler) Countersign(ctx *gin.Context, entry openapi_types.UUID, params CountersignParams) {
+	var request CountersignRequestObject
+
+	request.Entry = entry
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Countersign(ctx, request.(CountersignRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Countersign")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CountersignResponseObject); ok {
+		if err := validResponse.VisitCountersignResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListMessages operation middleware
 func (sh *strictHandler) ListMessages(ctx *gin.Context, params ListMessagesParams) {
 	var request ListMessagesRequestObject
@@ -18231,30 +18945,6 @@ func (sh *strictHandler) TellShop(ctx *gin.Context, token string, params TellSho
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(TellShopResponseObject); ok {
 		if err := validResponse.VisitTellShopResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// ListWaitingReports operation middleware
-func (sh *strictHandler) ListWaitingReports(ctx *gin.Context) {
-	var request ListWaitingReportsRequestObject
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListWaitingReports(ctx, request.(ListWaitingReportsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListWaitingReports")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(ListWaitingReportsResponseObject); ok {
-		if err := validResponse.VisitListWaitingReportsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -19522,6 +20212,30 @@ func (sh *strictHandler) ImportTable(ctx *gin.Context, table TableName, params I
 	}
 }
 
+// ListWaiting operation middleware
+func (sh *strictHandler) ListWaiting(ctx *gin.Context) {
+	var request ListWaitingRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWaiting(ctx, request.(ListWaitingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWaiting")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWaitingResponseObject); ok {
+		if err := validResponse.VisitListWaitingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListWaits operation middleware
 func (sh *strictHandler) ListWaits(ctx *gin.Context) {
 	var request ListWaitsRequestObject
@@ -19708,661 +20422,677 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"1L17t9y2sS/4VbD23Fm+d6Zb2fIjN1f6S7aPE+f4oSMp8VpzlqeFJtFNqEmABsDd6pzl7z4LhQdBEiDB",
-	"7lYy95/E2k2CeBQKhapf/eq/HgretJwRpuTDi/96aLHADVFEwL++6aTiDRHfl/pflD28eGixqh42Dww3",
-	"5OHFQ2EfeNg8CPJbRwUpH14o0ZHNgywq0mD93oGLBquHFw9dR8uHzYO6tPpdqQRlx4fff988fF+SpuWK",
-	"sOLy7+Si3ymJLARtFeX6oz/ikqD9BamKoALXNRHowAVSFZWIM4LOgiryEknCSsqOiCqEj5gyJIjqBJPw",
-	"3oEKqRBm8gzdhcFUBJfwLzucoB9b3ZFwFA3++ANhR1U9vHj++Lh5aChz//5TdExMKtE1hKnk7FH/yI3z",
-	"91e+T37kA9/f2PpbxYvT94o06YEo0tz4kXf4OF33dxVBe3oin0mk8HGDzlRViCqJiooUJ1QTpfrFHHZJ",
-	"4eNsj4Ll/Pxx2qHf9buy5UwS2AmvBd/XpNH/WXCm9JK9+K8H3LY1LbDu7R9a88T//UHqrv9X8Kn/Jsjh",
-	"4cXD//GHfqv9wfwq/+DahS8OB/9LhRWiEp0FZ8cNwhJhZD+CSl4YudGv2bb0p17tJWEFgZ0seEuEoqb/",
-	"B8GbHVaDtSixIltFGzJdkM0DLTPWbfPAuCLlbg97dvJjxxStV3z193DB/vMBvug6HrQWfPVX3wbffyCF",
-	"/u3j9si3ruGiImVXk2duXoKft7RpuVBG6WkxeCBYMCJVy9nlD5QpIhiu/yAr3v7BtQNdfHUUhDRWAoZL",
-	"9gq1ghYEKb10Z71i+tnSyC0oL6svn6HvFZIKs1IiGBfCjKuKCL3g9iXOnj1sRsuIIx/9pSLsJarJQSHe",
-	"KXSuiAh6wMgTEehEWj03eUu/v8Q+whE/wBj0jPR9RFTF2oB5mDbzPUMNZVygjlEl+xf1dB+JmIiAaWZh",
-	"lRuCZSfIs35hrlxm25BZZXb52XxMT3tZUj0CXL8OlsOolGHP9JuiqOiTnofkmwdcSzJZW3iPlMFW2nNe",
-	"E8x0q09ESGo0S0MZbbrm4cXzxflzb2361n+NdVm9VaSdao2ClyS6sxvKOmWeGfdg89ASYXXgrOYzT2n9",
-	"Ra3KyhNPRVUd69Vo6NB393TfY989990F4frA9/KZnZ8rxUo3Ad37Gp4cT3JJhbrEF/2AC2OWzU2kbvU7",
-	"eFC/QeualKs0/VHgRu60/hi+w7t9HbzAumZv1jfzaDhRBg8SpmX1Px+6WgksOaPFVmF20gvA6yfC1PYD",
-	"FvAvfNqqTlsrZ/xx23K9FHW3F7TATG33evJ+jXzH9TwiiJxaszb2m1qUUK7+TskZRJQoVQ+2ZtCU+VHu",
-	"Gi5IfB3hCcqOO8VvOQthRp1UhGvth2pno+/wqHcbK21L56a2+J59bQyq605M3YIX+leFsrprjT70LzkJ",
-	"MkMBs46R88NG2++66wXnNfxVUUEiMjKaS9tw9hzY3t9lJr5zO3rFRBRajHac1SktUXdmSw5s2seYtQa2",
-	"ccaDUgn7e5ZGeOJ115BdU2c9P1oO6JQbRdjWJhx59mp9Z3fHHRbrDTl0Etfpc9ELZmusDujvFvprdhod",
-	"HLhT3Tg9WImU+JhxvFldYE8591rOYRaO7OYTjbCiemXu1JNZ2lNzKRnf6ai+v+nrubZPBcGlvtpjpDiv",
-	"nY1pbGHJhdL3njOp65fm78yatrLVL5qbveB1TYRpSqKKHquJ3Uxqzo5wT9u1Re45p1ta8Xhwm49eZM2Y",
-	"lNFV01OMn1d8yw4//iGYSMpQhVkZTlTz0vThTCUJZrkMj+9ArSh8Iuz625vr4mbo5vCtxuxQEItdTdkp",
-	"MrQf9J+dgJwrXhMjRht75TkxfmaRK8XmoRT0iSiB6aJR+m3/5O+bB8KUsAJEFWkWLbF/Y0pc7G743XcE",
-	"C4EvxtDiZ1XtmmY6tj/DT5HBDS5tSXEANVmSgpYkMnE/8WBvUWkucAXv6hKZExUcZgo+XfFOks8kMm3r",
-	"V9oaF0S+8PdKgp6IKGmhkP6q1BdWfjgQQUq9VfXvuiP21jGVKr+402WCn3YH3NWLptl3lNTld/Ckf5Gz",
-	"nSAFF+V0Bn4+IBzO6gvoZ0tVURGJ9kSdCWHgWCKsRC1lUo8FHE28Y0pfc03TqDJjbKJy1lAp7b0v4spp",
-	"OqnQ3sop2pMDN/MpCCqw/gPCbmr1pnEC584Yq/BlK3hxInDENVxxbTmbOY2dM2MRZOS8q+Fkv2aezRzg",
-	"fR252f/bExEXIyxIf7UE7d6xkgipOI+rGGvQxVwaI1mjui19OX8RaC4t1XLgljBuDxBtReoaaaN3g1TF",
-	"JQl/68UevMLhdA/PjV517XIdYtbEmppUxg6P+ERcr2qCnwhiHOmNrjZ6RPrPVJlDEgaJQ80bziQ9Nvge",
-	"B8j38bNVHyX9+foC6WGWCB+UXoZ+ekuOGFeRHo6vM4N53TgbsB9FP1+xc2Is1ubZnVFVK8Wp4mfUYGZl",
-	"V+qDE9f1RFCsC49KkLqXyO51rRYZYhCE0G9E9YIWgnZpq72Fh37fPJwJFksP/0KwcAfNaGrdoTU49nrd",
-	"NNjFmY610Mq7g2sNmoOzcuVFqOb8FKrEQ91JbeuV+FLTY+UscCG3ivOEt6DB4pR/ov+Ixcm89fF783wQ",
-	"LPDiB5Jj71XGM/enzayXbvOgyMeY/1ga3fmwWbqijf2k0IM1y2nm/16r+R8dkVdc8f9Zhlkw4sFi/mm6",
-	"lgcKMcRh28Fi/PExKlSuxS8i4rH+EJm1gEHRElxUoJC1DpItZtLIjBW5RxuhnJHA3hRI2CuUSVoS9AGf",
-	"7S2NM4QRI2dnduNsad1AOC4Z3kNWnsqXoGZ5p+CiR0FPY3TG9WlrlNh80G7+jHFCs2aXeLm+x0ahp0hg",
-	"DpflSn/tfJzAR+QXtoQL7b8hh3xPMz0R72musVw0H380wzeRys1DW3HFd6kYFtjb8AiYjnBRDM7ZXjCy",
-	"A1lW6CZ/D2IpC/ETE0UOUA7O9+oXYRPGWNxaLoiYlnn5DOThSrmCFrxUfVNhZnxGa7yKKwXFL7x70Sqz",
-	"SZxQ2p07iUm6F/WuhntPuJApVbheMG+NlJkvxsxOmGsuVUQ1v2r0RRGsxyDA+RKVVCrMrF15atxlRXBs",
-	"r8tUGhVIJRK0LAl7mLp/sZT55+M38DiskxCEFfHQfIVFuWuJ2J2azBtDcLldczeFs2J7oErBZnHz8WBD",
-	"xHnXVvvokqTqkb+BML1eW+zP8YkzAELx4IJk/Iw425hDFWBCXJACSzh6GlwSxA9Rm150bMc7tRPk0EkS",
-	"2QlvOsa04uq/pXcClfqChHDDzU/NC1RgceQbVFS0LgVhiAuEUUNL5KYwcttTAityHJtAI7kBZ5qssCDJ",
-	"SWhoWdZk0wMUzlycfFQ/QyrgIxIkya3+TpLcW2hREdwSqeJHGWW7AxcFSdgng71TEX3l5wmX04FYOV8I",
-	"SBeEKaovnfBWQ9WKG7WeAm13ZXxJ65A3oLLte5eMK9/gJb1RZL+2Gd2z8hoxwjgsPGHlBm755ImIi6q0",
-	"6AoC9wo9sUeiNXZcGN2uX9GfkfLt57rvaLD+gaD0q5mWveFabAYbYdrd4WQuexvGMAOnZQOVM1Svg+06",
-	"VRy9Zs22GswZdBfT4dsuYpPuBT8RFvHxGQtaH2LaVrMuUVCdBWZar+2JuSpoQTKu0wMXWuNVxveQd1uD",
-	"z/vr2vgwKPFlYixHPXGEaHPMWAKLT+sV2sGynRpYucln0r40/ETKXUNZ3K2tsFzhcfi2I++wPMUGDkCx",
-	"+C2KsNKYFlgh3fFcC/mJSqoGfVs4i0fSb75lOpaYQzcB7mPhfC1IfNmRZ05Ir5T2susvX3mx9zgI0zjt",
-	"+QFhOHJeorP9QUu9+ZHK3uDlApGmVZeJMbcX+EQGthMooMaYRgV47TpQWhxLRUTUPCrwkdgw0lQ8eyfA",
-	"V6EPIHBMBOcvbnFB1WWnCDF+gNCFsORBKKKWxV/4ObB59KRwfnK+YriG+3EzcqxJYQxDxs9bzMqtqsAE",
-	"5iBQpaDt9ow/as3RNMZCh39HZ2UYPPQj+eIxMQ/hUOAoUfiyGwTpZmb3j2Gjj0nLSDeZs1Jha6EHJWiv",
-	"7lRRJS79vOadGHmq/hTzw/Qet90Yn6XnmwhM65p0wsDjjjXZypbAAlXdfnvUdkps7g8CN2RnO5vhMIt8",
-	"G+wOozD07egBgGlPBILlulcPIHBHDgc6rcttgYW4mGPF923zcKAfSZnu6IJV1wtNuLrPnsdirtCSINhi",
-	"Hcd646JvwRWWCB6UxqyXRWUjsfCn88ip9UXUd2a+JHlnbeFg0vbGh9DgU0JVePzc6MUzUVu3xy72v3Bd",
-	"b88EW0MvuffMDZmLy/aoR08SbvYTyZHHhn5cdCLRj/AkL0md1SRcm4bDZcZtVAG6sKFxUI41GA58LMLP",
-	"P39csi/GOPASX/Q16lzRwmYsOOeHfk26oN5luP7PHxMQ+7EX+svHqKQIwBg6XT43qe/gocB634G5NjwC",
-	"vlw6AfzL677pLaL4QbzQCpant0Qpp9Aix7VCJddmagB2wcwHiR9iJr694NxFM5wJFjuz06MIeBMkt54g",
-	"C7gYHoyt4MqYQxWuwf9QCUK2v3VYmENUdGyrL0kxMT4TcqovScdOeC7On2G/z1tnxvx/1ltWV5poFrTh",
-	"rLTXFv42xpKd1sR76Im84ec4AiIWePszfSIIS/QerJT3NruMIP00avGR9I5obiQJ3N8x1xVXuI5bRRBl",
-	"brDSGgGCzMv5D2bYrtXsCyLM4V3uh3oWpzGL+QhElRHP+0Y/9Fbpy9jAfpladdfFM/5lBoY7+CLHkj2/",
-	"psiQiQqOXSKPy5jQSbQCOuM+7afZA8nTOSEpwdLicLtc1bw43QgJH+6u9y2W8r3R+tgkBxpnlrul8ZZ4",
-	"yBVVL9F7RYvTe4RRTRlkllIlCWhaJzB7coSQY2ksB/0ByCYpThbEuN3j4hQVgT1WVW6k98ijBsTX+uum",
-	"9xYbtifHjoE+ijrh9ACtd35ul/xsHwPMTMFZuRO8Y2UMBiSRVMQiqhp8QRXWKhKZ1xC8hiqIChMz16XA",
-	"ZwOawzYYos60SMCVSMy/9A3u9H/ZEPeZCII+dFIhhduWlC+M2Ww+Zk9P0M97LU82xmRixkfOCJhfFDIY",
-	"0s6N+cC9tElRU3+LyT+FbmrJIGDew7FAHUKZSqSlZRwe/+PjfdITDJQ72Ek3Q7l1W5DvMtX3Zj2jUQS3",
-	"w6SidY0U17Jq90zWUf1WkdYEz2KndWElYo2LauPh+ZPOauE0eeDS5HOtS2yDhE27y7ye0NNmLsgE4F/O",
-	"rAfo49n44iijsoKHtETCg79Gsy6w02/zU2YesxK6cnJS6XPayOC1vMEZOMq4c6MJc+9Mf4OZDJbYdWDj",
-	"5S17C4DY3rwBArfz1P5MhVHblrCVAI6V+XNTMcEXmcLs2HRxlym/Kq8sHAxkAdtP/Zp3Dwim7/abwDeY",
-	"FaSu12fR9g6ZISYpdl2+FSlgvxWLGYF9+x0119R1IzCx8lUSxUsOpB3Ll76vHh+Xrn2bB63TYwJGi8ph",
-	"v2h/n/5MojMXpRy5MuIArWUzczBzN9ua0NprbN8bbmn+cTeTjVBSQby5OXV4rl8kGxjJDCp94JQt4qv+",
-	"Cg/NZ1W0WGTjDnsAR8TqAc+KRGdaatUi9R05gXbWt7rgiIS9YhkIZCHAmIvDPmgTg2+/BthX9FtOUhfQ",
-	"sXYKXN/C5XNf7dfn12wpBbm6j4i+dZM2tTVrLJVDSDaEqT4K9ZlLpOvZHrg2bURXnJCJof/z0+DW4iZW",
-	"Jr6tzXMYC+NBEMCMSw4iVUJokT8Rof8rKpQr0+DgWIEknoXN+3f7WOR8sTlATlp9F8LZTZ468jURb4la",
-	"Gej0DioTt4KbHoia1wkgiNIkPAD8mMoeIYIVqnCtBbM1MJoNAp8lsj5LuQFILxeoxsaFOZRM8HPmLam+",
-	"XOQ9CT3YOa/pFbiU0Pu6672vugeJ6bc4zOkuLrHCZue+L+Cx94g8EaZcJFlBSg2k05lLFJYnUoIjEris",
-	"JjOWArcq3tJicEMxMaLALdQjo40tzsGpIboa9KAhjJKKC/jnoeag6F2KsXWkGUTHYq696U10sjxa74qI",
-	"vE/40gaqnlYtXACU1P/og5zyGfrBhN8wKw05j0QFb1yOpQGnaOnFdf3SPYAFGQE5p6BM5+SMxJKvxGvW",
-	"eM87sZtp2T4hHK4x+cTgHI8lWn6qIOhiLHOm7wudvmOIZnxvhRVYuuXo3fGsF9prrziwyeDYrwlmlB1f",
-	"15jFwJvcEijNSdEb3inSJxyTj60gMpEVLvSz0qO1nJ/GJf6C75mIzZg/yquhQcqbICbnrcAs19Hzb6Zz",
-	"Px8O8ezoQaR6rqEfuj35Dje0Hr62S1jq/gGZ03A/mbwlTC7BW+xEwgGN+OFggG81l/pItGo7CEFoo56y",
-	"41ab61rHVqQ+RI2Ojpls9kgut3IRqAILA7QzX3chqzMfZbS67zs4sYUg5eCuA0smCh8G09TCHhddDYOV",
-	"cvPbD3XjZD4UhRwP0GAj3eoE+oYzcxJdcyrp/SIJYT06zAPCqHTZ8c5wxzabnE7N9D2pKCt3hcDsNJ37",
-	"b6lQyDxi5EA/1idbbBDje15eLO4q6n7fc8iXjSVwQE4W/Gzc7Tk5GiUh7c5wtZRdggIpAB4dBR7QikWZ",
-	"GjzfzbR7ADZy2Lsztp7V6SeT6vBbq/c4S4QnDJxppp8Vlju7mcGHMP3GW6I1Aut1xQaEAtj4gLXUwmej",
-	"368IfooM/mf98ueP6HSM49xDDRoRzyOAIthLAEgYsgjUb0obWnLa4gaA0CwOaecC8DOPJDQ5p3U0WPYz",
-	"rbUhZ9BI6AgaUnFIHPxISs+jMZ0w0UmVyNXHtdzJeGjsrf5Rb46q2xu7UnZSKzPKmQlaOcRjPFR3xqx3",
-	"HUXT4MCNC09t/GGLPvA9agVvqCQAH7qQXEbHkR4OhTuyL7NUrteSt+tbqVL8QflZLlcnoFyd5BE480YX",
-	"WXqs8j0f2blX5VVpFRCtb0BpQ7+m97CZRIyM9Iqky2wpVBQs7YK8FbgungVSsl7gdAte1q5MVPeXsjk6",
-	"UxeUdikhhrO3rl08POrBDLP0Wqx0nx9ePPy///lq+//8+l9f/P7founh/7Sb4vXXtcTmXcP2QA8k3Gf3",
-	"y9269qIY7o5B72LyP6SMaCiz/3qevzUclmqYWSlsjtFACiILOpKCQNSWVLzk7NkbfP7Renzs1nkTd279",
-	"wM/GSxX6oo2rsAbiaq154AlP3gY4HcMT87+18tx4gvy1GDkPZ0w5YWGpFPL4v8n+ysqLnuRuZ8aB8hPk",
-	"abmUFG+GkBdU6V2Ut8ZUbEtXZcZfN7WfLu18+KmVBxdnMk5Vbgi8ja9Z8bo0jn3JG2KSP6lEJjgSSzdh",
-	"Chdqd8aXtIOEnxkRYMbK4CtDf0jvU24MAJMNXeu9RBJ44EqO0+efD+s1PL8NZd9WNgQxeHTJ7IZ+5UEp",
-	"hgt+BzCFbS8OrXaBgXx4td+n2fhq77T3gGrwwkufFbaokpZw1Qd9bWLGjc8PQPxmYf9njqqOlULfpj5/",
-	"fL4Muu4nZBXwejDLd9Ngb8ghQkt3ExddTIXHpTPoxy9UVV+7U+sTYfPXYr2TK3fdsdMP8ebV+xZfXteY",
-	"pW62BZcqepVlx5hZ8FaRVjpn0hnY6YBmxTDZIy6QVFgYJ6MpIxE3GQCGuJNdk05WrjAr+ZNVBtOtxg+K",
-	"sB59ALsZYMJUwtEBjkdS24yWyK3gbDg351u347L+Kn16uOoYQPeAa1Xx7lh5RmAL7DaUpoBTDgHAlKGv",
-	"UA9BjIBICD1WipS7GiuSmpqRpE3fmcxvMNpwXjd+nWPbjSoisIe8xq5tBs6Q8IbseceS5Vj2l/S6f+D7",
-	"ZU1hIsO2mU3/sRyKxpqfidjtnUttDHlblsxPtEqxvjOuDJdkOed4StXGiE9ljybPmWMLT4ZvZBFgOhzw",
-	"xD/BRWl4fD/wPcQgjvSJAOENRKyM5kgToBJWrhWasABIDOIsVLrFK+aoL+fhm974bl/hmDIA5UAE7Kbb",
-	"GK09lOTBhs3xZA0PhhucWbah0J81Qs0R3tZkY2lNN7D+Gx+YgiymYYpMf7y8dOoSHQRvUENLpveR828Z",
-	"BL3JpBpKC+PnzJ3pnlzviviW1PhCyr8a2RujtNOiFRoXmUxxS+lV9nO5RaiCnt+jDtW35InGSn3lckxi",
-	"qXaSrMS2pemN6ZGRckdZvHYUlVG86crKPxWNMxYbQrnewWQJR5ZIiAfMwyYWOJiVhYVtYYc9M+twSwqC",
-	"aShY1J/sLK+46GeW9si6lOp+DJhZ1zgcsBCJOiX3JJy4Osl/4LbOTnX/fXaKvnGIrx7xrIdhPgRJPyXZ",
-	"Oj8tw0Lws/1nrIffdiR1b5hSCY1vYqwcdCSg2yvxRRrwHlMPG9bV9a+bB/1/hs99UMwsSL9NWTllRxLU",
-	"SottekzuAg+STw92BHtrXbg2IcnSbDk0rZkkP4Ic8+pWmqQhA1KWneCF4BYboSPf+My9EfNyl0A2GHx0",
-	"9CeHko5bbjzLX+zacMhrC8M2X82gg+qHdCMh1LddimkgQX4GngGTV2WZhPOZz14668qYTq3xECVN7pXk",
-	"1vN0aStMmyRD8k0sbAm4h+DnVaxoCZ/R3fyCz9DPkTWaCvrdWdjmKdX0LOXti1v8juGuEOQpmgXMTMRt",
-	"YZns7tTq4pDaRB4f8yKY8CCjDEo946MtQhP32UCxhfzuTK8fD64R6GnmFNu5uX2Wr8Qh6JnDFcHlrrRJ",
-	"oInTNiR65+fdutyzfC7ExNeDFIyJxbIqeJUwPsCIubpZiDnsShvEGWHJjBQCfdMBwtg7YMNFBW6Ir3di",
-	"ihDHxz6IkyX6H0WxMd8+1593QXJ7mkTgXjF1axyeXjqmSlEfuHo8rhqRnoYXJinHlGGzaS6Qq8IQCPAT",
-	"ruE0g6wf2RUV0prsJXr+pQkaOujpAFrxx6+GJvWSoMZtt4SBlmjMnwqQorJij5jnZ3fJoqiDsKzbaFa+",
-	"sg5SiQ/E1IldFjzj97xqHPFlGIyt73eOoQDSnDHCSeKQOQhD7eXUyRVOoy7OZLSnCbaeK2mH0reilJt4",
-	"0U/T4MtOkbpOVJad555dfdVKZpXdi8RW8Xpd2jS8kDUOu95+LLff2sb+PpNJ16dlpnhtg1XLMyxu4FUK",
-	"jIq3Nye7uoVb9iwMufwHzoUoJ9IlWZwP0Pj7i3dEm+dIafIPEK7hhMIuz2QTFqGJw1MAuJpIYceC2EIL",
-	"YHF2ghkvOEDFXY6ZsUslURYFs4GD2EP540DOZU9JHOx9wHUNX4ELipsF+OrA2x7ySaIzljnmgFmQpcws",
-	"/dA3uvvujVQE0fyYqeCGZ/BVZ+7kwDx2NqEjkv2w4ixl+tvxZjirL7sDr2t7PR3JamdElYuTyZ4jtSQG",
-	"om/lFP5KGdBCGWllJWJ8WPyE16XProl04czifWu7uk4hCvsczBnLIVY3kBVkZpHM7+sWybxzipQ5fUNw",
-	"XV/6QidrEvizT7Akv9GncSMOZygY/WByZ2ym6IEAWvjGEyEsRzsNua8v/+nL3MWcIr7O50KTf+ufzCxi",
-	"50by76PwgT6Nt1ByyR7NWwOs8P8M4Kjwb0EgqR0I2YLCVD19zrRcjfknB1qkB8Ol0v9oyQ9sI1rOTmTr",
-	"Sle4DHvfw+BPfT//QQTfApnc+BlTzH7yRz+CD3y/xULY8el/9a3qf7U1Zsz/y1a1G/5LN8frvgHGQbDh",
-	"bQMKgP+sONRV0f9dYVaS0jAf2o8anibfhiB+srR5tLVUcDD/NvQQoD5tHixARbeCgIRvHgQtHeUi/CVm",
-	"T/RnVhxr6LisADyErOHmy7VzfCLl1n5H/tYRrLtxxmAsNR0Qtekb8bYQ3JXN3Ne4OOmpO4KgHAVV24pg",
-	"UXpEz1Zxmw9nVml7hjt7SYW6bCHrKjAWbWrt1gqRfulEWyDFP/tYEQBtG8rwiBHQzsO4BL6fnDDVOgK2",
-	"Uckoqqy4UIgwA68C1G6B9fIil0wZTVfErJTpS8hvHV9W4f8BD9nCTT6MP+zjd4I3qORc6K6VPME/BInu",
-	"WZnzEGYdayHzejiosE8bM31uUDnJcoPVuDVf7jugXpfXkrvoYwqdGoRtLTLw6BQum8+4moDZydgt+4sp",
-	"j9sVVViTCglssxAnCJCykyq3bsoBU5Gfw7HzId+c57syu3hLnZv8d85MKxznW+phbuzMmFackoGPh6OL",
-	"HX7BIZwPQnM6NgrPwoarnXzETVsb3LmpXPSfj78+s+XBm2bRRQPtbJx55L4YHwIcOO4EzxwDFH9KsFk0",
-	"tC6JVH1BZ2XKZxuq35em+orxTlIIxRXGm1rlMBXYEdnvzwwo7lOK351mhtmxT0IgyazanQrAyJALgnLa",
-	"IuhcYCK46wNezB/VkMkRO5adRbFqOP6lxMxJfVujRq24LllbxTo2pOLtMhcRzJJdW99mMP/AeZlZHTYQ",
-	"gDuUhv1O3/HfVry9MkAyqSJtPASoFfqbpeN4cVjPUd7KQmZMmKG6VKui9Ji0+dyY3nm06xgdFCeBm1ND",
-	"4ywCRjeNXwFdlUDT1LzAdWSSvv7mNfryf47Kr3wV9b9KOfmi1iH8H/EqInlALLuVPg3KC9i9BVFR3UkF",
-	"OCfOhnziCryYbz3q/idNSwRWnZgubaF3W5L5cfePaETu+1c/vUL2u0tlhZ543TXT7zY18JhtoysW1/32",
-	"g32/vCRtwpJ/oUCOZToyF8MehrLlxCGLhapXFzezUFmi1W/0FTScMqAf3UqClb3a6X/WHJe2WNdWKno4",
-	"OCIjbTObg1V0TG4Pguh5OkIpfspKYs4OZTgytoZEAH+s9ZFgyvYbTqKtIlIluEG/Axq66WFLCtzJuZSI",
-	"mbp8iVBH0oHk2Eb7GgHKeA2w4fkujNDU5KAMm/VpW3N7X9yTI2ZbiyRnXG2B0N/fHctlyYSv50TcKlK3",
-	"cyjBGXh+2jKQ+Ck368I/mtNZuNnMIRoTAbow08Wth08FqHgHmTbuan3GsMXAX4JrQH6IRO0GaDZBK3t9",
-	"dXWTc7LGKPKe7tg1nXGFrIMHXYh6gbBEAGYxMLSCNw1hZYIWKTfwOJdnA+dSQ+VKS++Kguxm8SyL9gKg",
-	"2+SFpMJ27iM5UtngkqwaWcOfZrOF0ilZJnktfjMQvLl9cucI/3Nbj0ZGHdE/dBNay5narOSqa3Tz6H6w",
-	"lSdqSixxDmrYnFtOJTC+dVpCa2OXh3ymrASbXgKyO0cvDydD9yNvGs75S2sTBNLzhWvJs6PzcJS+VTRe",
-	"cgOrde/jKAsABDdVRS4QcNX6ytJKusRNKhDMP5L4giTfhLFP/Th/MlS1OQN6tZeEFSR+FooEIZ1Z/fSU",
-	"rtt8HhV6FSEX7B/TRJbsWExt/iL1R/4Ci45+auLnGR+rMKkbI3RWAHK6bTLRZlMqk/WvUoZJNIS0sS1l",
-	"ZU4ScrKnS+yk5QeXXdwzY7jYwkuEkTEBIfOISrQn+nepZVwlCvfbSOtdhC73JE9bdev1rLtbzQCj8zqv",
-	"j3W58lB3y+vuV8MDyGGmTct5abN0jCO9XnEmgOEQtDhbdYgKqFUFWAHU6DsPogp1TImOXAcXd4M2iGZn",
-	"t/gjw+86P1gnhNb0HqW6Gjtm4+9V7jaRm+MIU3RLLtwgxRFa+yZKlgD1JBJAkDm7FZCu6Z/1+FOFNDpg",
-	"Gs3GwPXZnjHJw093amskD2YAvrfuS+HAfTEOP1OrVvcbkwZ9p9X9iz5Tfj78QshpriLsNThvp0zTh/Wd",
-	"z+VpmECP8A04W9Z13Rsni+oonL+BpZiayTVAeWva+clfBFZNzK9rxwHG+3DlPTOtCdP3xKXgRCHFKYfT",
-	"euyqMJ+ZWdz+D735kpraiI9plm3Tq2bvrzCrl+cEtHUZbnUA9mfaCueLPsXigTk4kx1TgKnMqGyBCyip",
-	"KRFlA2O/B6pMEYSsXOEw4URGcZZnxz31ge89p4ytDJnvdpGGe+af5XzRGnqJIhjwGUc9nThg35HYcPJl",
-	"TRp8xhY8n3Z2thhif6VYtj8rLEmaDiR/jSfVfHrhcWUXnVvV3h/LFKFcvLZnD7gdwTOHL8r7eJRnLF0P",
-	"NTdlKq2hayZyzHli+E5SdRaXUSrD493ogrud7+8MG8CaU8f6MkbpUaoiwlPs6q3clzj0R0QYH/pyM1fu",
-	"9Y+PKc/H4nbL3lzZ17MVO+kar6sT9fnZiQjjKrl5d33dx6HUcEEKnGYF32M25zlcB1Vunz/mPvlV9pP/",
-	"6/G6WlMOQaw7ZT5oGssxPU/XMiWTg/Lw77XvXfdJC3yIZIJ8p9WBJROGg9jwD1WDkitUInt9mR5YjHxU",
-	"O7AF/ZgyFix4KxjRsGuP5uQ/54HW212LpdoBX3QuuAwL5si2FxjH3OHnUFvbkm8ZB2Cyq9e11cefoGW0",
-	"zkss4r2aKGsgAKMRR6c0WPhQXDdmQwcTkEOPMVISN3BkuJauJYbHYrAmjBxrUigbJT9vMSu3qoJkB1dN",
-	"Y0XVjKwc7LVFDVaU9xqljo9YKSkrSLAxof4kie+Q2XKzfC+JeMLTQt8rEK6v0BOuO+KMAomIEFxskNYl",
-	"QRYz/GxuJp0wNp5EpDySaYU3/dcVlSGuK605d1jNztl8Uc7lXOVPWHQzca7Nc+R/9RgxyFpBuVgpCN8z",
-	"w3jnizFgQT6TyFSYGpEpsN1p15CSYrZmIq4ikw8+5ZpZLMYBumUzqDowzIYebJz1SdF/JlikrCzA7kQS",
-	"uLSGRrxTkpZkE9QGpcz8xRFM5obudB/61K3x+lug8ljlHsmuJJGQzSulNzsBUkMTbSRID6TnUjgMC1ql",
-	"V5qWMdCgGT6U/PEjV869YLSg/5TooP4T0JpQCf1Ic/5o+0gsJi28xqp67Uo+C1zSTu6aXFNXEaKqDPSO",
-	"eW7juhR+KIvn1cPHM7lGhtCOSIGRBCqkIqSOU54CFSDQnlKXMduvT0PMopEmvRqYHWuyEzg3h+CK1YM4",
-	"0JnKRHDaua6z23PAUG8bWpy7hdxB5qi+nx07WpL+n36Oo2Due0mYQ5pkjiaOOZ2Ry3A6QzjKJljJ1Qau",
-	"ncGAxs8rnlDKvSRanRH7jgWVTJm+mjaVl9vg2eL0DWXpn0cDMV9ZPG2MxvedzbHCgwPkBgtct3K19X0k",
-	"+fJpeAEUvuS/Ugp8Xtmn6xTagvDFpOoqi/OI2/zRHwU/r9HlMwJrNM5uRkWIye03GU7po6ghmWf2e5G5",
-	"lqMaSwNRCSdi42XODfc6u8tTdeTaNgAjAFDasVKo5Ge2QS2XVNEncJmcTSZqTm4cFkfK3FdGuDu+kzU2",
-	"sZ0cjc93Ks00NG8S+08FzcTEnD8RYUVwOCM/DsoRQwPaIsWC2D+55j+hFTIJSHAYj0W1mw4sOmCmJ43j",
-	"GHBjj83Ln7WZ/YOtPZqTFvSuIgiXpSASeOAx0spNT+CBC5MptEFv//7nmAe5EJAI8CmS1BwpcD7TtLsV",
-	"RIjbqET6RhRyBgZRf1FnFkOBPvkckGDwG5fzqNtK0fOPDkpTK+lZv1xXOsltQ9Djv2BWfm236ZrIijyl",
-	"6EMkKTgrd5mLZp9uKctKRrqtNFZOjrWfkFvzq//C63LZ8wqeTaCFsLE29989z8IZU7UVHYuDEuSQcGWa",
-	"YpKVpHQ2RITQWNYsmQJct83Q956OIjZPjda/kWuZMRMtf27okdPHLMFAh4ONDy/q2S8JEJb0Rm8iwR1+",
-	"78mi9HnAJOpYrbWexLREUEjGXhWmCn2l1pq70fQTBXnP5uQ9SWesjQ4z/ZOZhFLwdksZOuJuSBOccyCP",
-	"kcIpJcoIKeXOA26nJ4WZSKrsDDq6SHiDlIY4YKj6B2REhrwkrmpavTgJFqfZTJB/EMFdeKcjseL4SD+C",
-	"4BFHKAs16itcH9CFYPECHWp8PJLSUHoBQCUB1ei/RspcYil4hx8Okqhr/aVhVQJ7EI1bncxEP6mbfg8O",
-	"F7lflE2uZnW5zsGOv0Ouc9/apyvO2H/jn1CecfyxdeOZ0Qk/36oNhiVoU7phKak22K+jCjOdrIgEIm3B",
-	"61qrd9xioYyDlDs2EZPscSZYoChhXyLF2H51tYzeVDQxLqhj5inR1SZZqOJ1X9ihwDVtidgaV7i+Neol",
-	"27Ym+u3/rRcUntdX4i0/xBOi+4//zbKWjeDPVx1A6eotczr5DkptSZ8lV3swFX+P8pJXVCouIjlIP5Ez",
-	"kcrguXLjET+Q8khEkkyfDoyfvMmfavhQn7rer5bzW0D2QzFX+LRWC+9JRVm5KwRmERzot1RoY0E/Yjzv",
-	"+rGXniZaH70AVTQ88NHDd8+Vqom9j0ytE/OzB+kt2mt6gWo8SfaYAYjFNGZJSLsrdBd3wzoYoaHqYcm7",
-	"o8Blgi8veIqz+hIfJFCGOcTpGVs8//STjporzqyKFeKGpDUWZsANmesnhAsS+XNY7j5wyig7glWeeIrg",
-	"p4SLu+72ghaYpcrFWqjuS22ElqSgJZHIv7ODHLie0u1M1NYBLC72v3Bdb88E23qYq4AXo+/ERKV/JJFL",
-	"z2kdxSP/TGvEBToKgiVBR67XB1jqDAdtmtf2KvCfYdWT03t67Kj31GkR4lzDJ2N6EO7lkLZ3gnwOmu6k",
-	"SrD74FrupCsMOcKY6B/1Nq+6vQ28drI1QS10JoL0tSSiUxbkjk/3l6tQTQ3lWYqO9YxZ7/tKokPNUxvr",
-	"emQcIKp2vuAeFSHwn8mNY3lLNslY6fdzRBUN9GCOw8CeDbe7DHQzV5n71J9O84ctPHUHM99+L26HGJfF",
-	"NeR7prItEIYD3zMqOxJWPJlgUxwryEy2ydyEvMPy9JYAtUs0l0Xvmt2wkEik3pPhIb535Y67k0KfHDd5",
-	"Ls/7PCXyDMcAuTbYYR12niSAuAiB6YcbQ1bOalFxXofXkYqbTM0TAR/kmbZkCwL3sHm4ECzqy3IMwrY6",
-	"lYyeoMYIRFZuUr9Vbs5Pitb5xEdByOL955V+yljgmwcsTzvPuBUxKGldG4tDcY4OWKA9uXBXHlWfffab",
-	"UWM1mSdFTd2GLOLTmaSqII/qXHG9R6DEJRT8VgBydKXI0J4glwITT9tKZDdBxgjCElLZbQFuwDKpijRa",
-	"Vem/H7kxJwlymdh5Fcr0d+G+Eiv67hmEo4Q7/tCYBY/UmNnjxWBr1lpJ9pUkdWND9jbcMtJz6z+V6WH2",
-	"pthivCqmNK4J2Blas7vyHrkaS9Fa9OUk4D9PRe4JF2N5pvMMxBWpy91KfoKK12V+9yC0EnMY5K32WjMn",
-	"GTUFWH46+R2M5R1/iqnBty6D0JrUAJOmJwJULBskuU/ktHoGwinwN0usCnryYAtjxzBNl8RVb6DUGih+",
-	"hfCed2qU3+Vve1ycLEWzIyMXpNb3qYwUYOcXN0HMuA2Qw7DyVpH2baVPNJdDMqPBfWniUEfDxdzOqoTK",
-	"ES9RM0A1cFZf4GYIJLamKEWC6TVfVn/iKlVNkbeE7WwydRzHg8UKwoy/8v1rLFTiY8Asn9/Ya/14qqka",
-	"s5zO1MOb9OIn3XPX375xmTAz19KU+6h7kiWXsJVG8Bi80tcT6PNqh5T//WGdyqnd1VSq7DXVeyhlGMwk",
-	"2krFV+fg2sB+TPtgs/k27kbmTrvPJDpzAVG1/FmFUhhj4oRZM1XpWYg2JVdwhPxNkjKxOxbp9fI34S+Y",
-	"qtSCaa3cFyO7Ku65VHJrgMWxtSVcrrOf+KEac9ISnI19tvjk4h8KsTeY3SQFZovXXk75+vowRkOGFw5z",
-	"8tkd2ttZzsQYnUdWVIcFCIKpzfHb/BUyyW9z2vyV739uHSZ3fP0CdOQ6bbPHqorcPf5dX3wRPyCpMMwt",
-	"0g96UwOmBhx/QBlBiwoxOEstd5JENcdl9kUEq+oNOXQS1/GrSDdNQlscmD6xycp3Vp5XQvd5pAsWv3Gn",
-	"Ohju2xu/7H7IwYy59c2UTitZd5PRWEqNPmit73f2ymKfc3Pt/frLscJu74q0g+k0lZ2F5bWzcP+182Pf",
-	"+GV03RsMcNVqybsslyhXk5733p7YjYYdd5LjRPjpKqOtFVyRQi3VWVsRTrkWEWlrEi16AdZAJf0i3GE1",
-	"X1v2llWe4TTHo7C1AyYwGGecNZRxgTpmDuNYUlgOetLCJhMckfG4uxvsHQLuwaVoerKuENOksyo5wYQp",
-	"ccnF+PrVuMs0Bx8HopWcWhtOXN1s3UNg7bk7zrq45tyHQO1u/TVuMVwPVxDAWdoyTOmqXEDAurog1yDy",
-	"vnQ9+8E/HI2L+8SH9ewGVxlO2rq+YtLthTZ1eb6hRFkkkylditP8tHLMYWR9zZgFscul4tU4fz6YlAlw",
-	"8mFpA9lrinMKWpJ4qba/MUXrwFdoWt24urpKG/o2Q9/LFKKsqLsBfuCGsm72jXj3YOhcEgtf0N2Apw1T",
-	"gA2G2AthLJuV1yvXsJMrHHR6271qQG/GrtnWJHA7rxSX7Zm2UGaxswlEemwQzDtvQdl0gmwBQSTgwhrl",
-	"REvY/6GaG+4/XzFxgsoZYkGc0Kdr6gXXCDO3dsKCm4bZoROhzj1CanyX28YbvWh3CAJ9woSqK/yKzg+Y",
-	"kRoVccRkLsEPVKrvFaTd37wMb7umwQbymVvP/6qA2J2DXteEoTJXfT7uszqcsRwH+Nd7wz+F9/p+/ua7",
-	"uYH/9W7SzA3uNuUd9vcv4HWPppdFULxj5JQtZZVfgTGRjRfH8EiHiiGD3N40YCca6s4tgQllFyOJThCo",
-	"bfAFjBRb4hLVqQK9yXTDe5VWHM5NWFwRBrCafCNY6WACMwXxFxuzuVUMLSdyWBKNsqOreeb+aZM5tJW1",
-	"PVAF/46pl38npLXuyE9Ahgr+ciwIBLI8shA3BB35Bu0vNgvHcNs6VfCpeVNHbLpXkaj25KjjLcAMVaTD",
-	"DhSYLWcC/J7JaOoW6x6Epj8QzKITJAjCDHVMW+e+kK3esjIAttsi5a5MeHYN8DCR5R74uT0pbPJQJIJq",
-	"fjTpq7YO8AZhyCEFdBpcsjCziGsb35o6tKDQSjwXzgdqtb5jiB8MdZ+jwERgVSHLtJhxc90LfiIs8R0q",
-	"0VlwdvTZyuC78vgNSBwl8G1wz/RVs9MVhjczFcBmYIn9hI0JqQPtHmCFR3sEN8RrCUhgtGPwiM413i5n",
-	"DGbCtYK6krHm4pnHkPIIOYTKLbgNPkVyaHyt2RjKOAFkcwn6q9BmruDPp7iu5ZJEj1NtIhka5h7ac509",
-	"bGJx22ilowqX7nWtV21Numg2RNL3Oznhc3IUQUG59MREcj8IxSgtJuTCMr71nKS8H4NHwQH5cfEN+tFc",
-	"oM47/WunSIIrP1ls2+qccI0pU3/8MjoWXvKGKCLywe/DvMyIMsNIcV4bbcUZwoiRs5/NHC5jG+NxB1JI",
-	"k+Sokwy7U5zqwiPGYjlFhCmrZH2X1vhF035WGmPAAQ4ljPSP6EANo/4wqzabtRBTFiUl+tmcSyW+9DlS",
-	"PicIjPZTiiN3Hh6TYFAFD6wiUk2LH7YPUEaljS/LNRduQU+pevzBCQk+Za1F7At6CnJyNKUSnbm5zbsp",
-	"4Cm4ecvTLIfKeDPQorIkkFyYQwbwqlRB4laQjRPgvlJ1Jqd/F7odtuKIiPI+mMX3mdLhyTP4BtgT/gzM",
-	"DGKGNuEdApmmudf4GCEy0/JAV7i8F/KunQNruKR/pk8QuHhvzqv3YILpRdSPoxYfBzXVUlp3TJdoe75q",
-	"Tl+bb91hSvUtLEXKW+AWF1RddoyQMmbwfc+Qo8mM5PISfbaIS4pD5w3vbL52jcWRSIW0nA7YbjeuGCJm",
-	"F4CF17jNO0VOBFB1aUJLoipeLkuJnp4fzbP+rTnPyp0/OS62Zv6cpAKMHloNfyKpNfipqw1JuT42MNrz",
-	"j2k279A/WXGhdvvL3AznFBjo6TQnpxrjW0N6uj1QJV8YXdngutaC0skO10i/bu12KIdU8peIwYDs+ccI",
-	"pBRFJWaRsnzMwbXnH7eK8y2MHTCWJyIGf+FluXXoAy2sW7d/HEXfdk+PW8X1/5mKwL1ID4cbPUFBpPnh",
-	"kD1dwLCKFEf6TX2F3Ux3mL6tEVxUoSG0ghBzwal2TaGHYOdueoEfiPFEAPudOVE7m4kWW1n6YaAib6Cd",
-	"HWzsMLdEeJ3W1TgYgJMxLU11aWlfYoJhWr6S0nbPP+7yqBX0k36/L+sI2Nx+B+S/kmJ/Xd6w6+l21xLO",
-	"Vrg+zMzQB+fCncdhWgrt04jlpyQC07omnQDKfnasyVa2Jge06vZbYHSP4lq0lKxZGl6Xqx43WmrNK/8y",
-	"cl1rx67k2DULt55Z9wfKTg6TONxWvCX+9BszE5ZQYcim6Du3Ewe7GxmXySaRCZXNl9mSOM0J+OURJHDb",
-	"Q5Nx68hBVJmvD3LCgG7CpBP0JWfOW31kuGtGJ0m57eD2R7DanrmIq6nB+iaobcudA65E6j1LkmBiNFNJ",
-	"vUdqznuThyV0k+1xIX49Y+fZD/SJJJhx/4VEtjFHs5E1qJihLy95l8QkPW0mFa2fnjsw0QYY+EgkltP5",
-	"gu+xRJIlxP0b4/WJKCzcOKfyOLqKU0JeChvYH1cT0u/Eb1ECDxRhwLZXx12XdY1MD2J+pI7BKd/U0Sbd",
-	"z6oTLPbRmNfVVKTfhdC8yMnOpdrVeM87Ef2w+T2EicYfaYnYPX98fLT+yvhDZ31Qxn6dkH1MnjjghtaD",
-	"6PSdiZ4gPLkwWbY+6h0kdAAcjfgmGT/r+0EfN9Ude9HDE31aFKQ/bcDVCKlpA2BlHD7ZpxAtEDDaOQ8z",
-	"f4xq6vN/hgs3mcWpEA7hfnajRmRoInlDUQ0Faj2mwKqjrEtGr9ZuuWJ0e/LdJ5XgZPS325Ora2qw3d5W",
-	"tZv6eY3/1IJ6+1gsXGGVoG1LSi3BDVG4jgcro03/xZZ4tJRctK6BhQDhgyKWmOvTVNgrcdPG9H/VNbRE",
-	"XCCJa3XxdCd5fH+jnW2dkpEd/BI9N0adCxWE5fm+jJaAC+GEQXXAGL7768C6/ExCAJgL6Z2kDf3oLUoq",
-	"nZEZvWbxTsid4rt4WOVvLvZu/K76oZfo0REXnpipvZauFtIXJHx8DMb8RXTQY9q9zPwDQ+DLxWVrePce",
-	"Ng8try8NEdsDrU2Zf9PTeKbCxwhfRoWFCa8LComrBoNTlqhr9R54/tJ78qhCB0zFJN5UdnLAQhUefDR+",
-	"ZjZdGf27ltPoD2eiMi0HyPiJl9QKEq9eesY/dy3ROlkG0IfRGAVtd2f8MWXj+HWCh47RZ4z631Upc4XT",
-	"OtW8vv7szPUjZuaZypWuaKTUSwrJyL68m9Zs7vaaMYcizjZIiKocEEP0sqJ1JsGNnswauOkZSpidire7",
-	"LqKpvhW0RWf8Ebzx0Lz+h6MU4ewFROKG1uwgmk/Ybsootr9swyO4pkrVBDSt4xXTL26p2sqW4FNGkVnn",
-	"/Bts3ysu+L15FYakO6qkPgS2puQtXF4vcgtpsA8mSZRIZVx225oeiH9EL/1Wv+2tnqIiuNVPg8u4pFJh",
-	"Q58K+RNyyw+HLWVbYS60Rziz5bak4HI+E3zaWjtpKzqpthUBIAXksW8x28IJtz1XfFsKSuTWlMvlaquN",
-	"AcrcLdQ8r8/hrTtLDfJouyfwZ8ij06fjFm/h5N3yA0yBAVcBg+RWH7Z2ybJNhx+xWFtXBG5Ru4H5PKD9",
-	"EadreaP9u5v+IzHD70cs5d8YHUTB9RD5P6L6/EesiKC4nt4Vs+jl3eueXP5WF0FtckGnc9eNxtRoQQAd",
-	"S0kRJzuaIfuYcSbAhxzLvelQdp0AqXhxeubn9FrMpG4F+uha+nT1ASYLOFuw4tOVDvAjjRZs+sWdEaSF",
-	"Wk0hLFRWuGk5BwiAsWgE3MPqZit5/WT4RXBd8ApYHQuqBC22uIA139MCiz1ntsjUkuVUUqntX8qOW9kK",
-	"8D16I0pV+mIHVTQE1GSEg/JY8yfQwyPMtM2sx0yt0UfhWq2uzp3D8VR2hfpGPzrwOEyz0GkdITGXGOY0",
-	"93YXZZvm511j1W5Ovfpp4YZ43aUWF6edts5SXF7FaSfpP0jmd80lKIFkpsowuEhzhXEd+1OsX791mCkb",
-	"hbqykoBvIpi9jVnvVdrqpmoRgcoaYhBHIb1LitpyropneLVckuFv+yfXpvlHs1MWoXdrA3XX1E34myVe",
-	"m5khRs67QcHhmI8dynGgD/gsrwdBJtGdDoCe7SB8QwouSlK+MS+m8r31IzubEzCDhrcUjIRtgpLXQJ6L",
-	"7C1/T0/u8q8fv/T1r5DiJSjzCBJvlFp3EAQSfW1OkCk5pO1j/V/xXDpB2wwoHzUJb/i0CjkHdvZiWuYv",
-	"fXXaGMbLclH4b1tE3aA4h8un86s8YAA7m5LeZqyZcLFQUdwBL+auRtPIiin0GE854OUlmSC3lgTjn5dX",
-	"C+nknyJyV2OpdkQILuI1QTiP1UgD3+ceFye0vyCqJKkPG8QgFUkSpl6gvlm97yQ6V5foHRyoQ7U8rhna",
-	"bx3pVs6G7lWSPNLt+Hn0PAhbX64/RbXokJ9Thb3ARDjwk9tEIrAnaL3sYohnxrotbDJe3bawm8CJ/Chj",
-	"1gwg+/7j4qo/+g7fHFa1Tb0qrnDgY/+SvywQuOOdqaqgoLUN5UQ1d1I55N8rbQeunb9XxS3ccJFZjCOU",
-	"rXjln9yBGyoPnvyLoxbxcGRU8IZIE9XIgcQrrnA9U+1SmSRCARmfuK5fIn5ADQc7ADOozFZ1rBSk3KDP",
-	"H58vg5/9pLhvr1u61/cV/7djOwRuVfigHpwChPtvTZ+IsPEgtRUEF6ZSkpP3uKD/aHz6Kwp5pB3+iqPn",
-	"aef+1L70EY/n0RjPNAxwQxM2YHBDCy60cEMTNghxdQuTEDUEU8wMm9bNQG1no74W+jEFVGmNC8CGEDKu",
-	"A1IJc+tI1W0ER3zFa7IxHN8mxNbyTpDMKu1nfUHN7dEYLdWPJ2ho1O2cMHg/ZzdEwX+kH7ND0aMCk2Yc",
-	"LsEWS/T88RH9n8/Qe4EV5e8tC6wbLmSabZAZMPwDojdPvO4asmvql+i9mwH3ajgjk4cVb7dd6x51RFEC",
-	"SrJhVxqEKiQrXNdoT7RyN4RtUA4LwBMmtvTe+u5BN703UVctDFqJUIYYobphNxDEuDCjgEB7yRFVzybq",
-	"pcJPJF9i4emx2OaUEB2h7mHiA1GCg0JPUzz3L1yZK/dWxit+0TKfP2OmVj59Ra8CObwq9JFRXD4SIfuJ",
-	"nF/tJWHFase54M2q+wSk3F+f7+a+FzT0ayY7QzDGexA0/ETOX8ML9w806HZ9kCER/okjphNBg5gv0/X/",
-	"Zi+mboiurgW69jrv58O9GK3y+UtlMdBUTjJp3YtAKGIDrMuOzqz1oidi+zcxOVJBnJ/I+d8c38CKaUtz",
-	"FFxFN+A8lIHv/avlgoGmE4lRfddzJdyj9FukhwneZB9oWH40JDDKoCjKYRAKRn4rh9BP5Pz9wPP9Tyh0",
-	"fk1l6BtUkHNsDod6B9fmT+TsMPwrTMZ3wIcEQUegn7GEJzWX+t5tXP4vkD57bLY3uO0sMgd+/UyiPf9o",
-	"ALWmao9WOWcsgckG3iS1JGerdyKH6J5/THGHdzJRTTdR//QHV930BWLc1FC3PoWWMiQJVtbgVEgy3Ep0",
-	"oKKp437GQb5Hf+8KYYZRCvJRIkj/5gCtl3iVF6cdVaTJDUe5dJBg5z///HGTQzfyEzmHuI5Pjhn4hMf5",
-	"naOTusVhgHIVuOf6KOQaBoCvCSsqTwDQM479CYTM/uN5Jr1eSGj2OEto9sXjXJX3XLGdYlmfPy5vjz58",
-	"mRXOjxygz+On4ohGJuGWdE8hWfGzIQ6Kh0P9oL56fBwOK+brCaN58XLJZ2xCsS8h4WEMgL6GO2OwYJu1",
-	"HA6j/XGfw+snu1ortpqybuRggb/MqPoMryVsuLekEERlHaQjKpxRNqwrZVTgmrASi60tW+z/DRSkMSfA",
-	"fP4blTbxbQk0YqNNUVeb/vZLQzDg0O2Gx2XY7ueLUwmjzvR5D2f3Dl5v3aDChlBgxUplw4EErzMYf2pX",
-	"a04QFYNMv/7+J20vfYkUR39CJT0CJtxaUJY9x6RxYNRiKc9clONlWFwHi/KBHvvOLKxLS3hrnANmFq9c",
-	"EdNMvyC2pOO9zQloeJXRDm/cbK97G8OM7B62xS+YrjUqGso6lQoSR2zADJGx5UZcy5k3Pej7Ha55v2C5",
-	"Wt33+aoZ3sQPfL+7ORM58wYeFy/b3Vz5MjNyu3zZYqWfolSOO2/nh99jg+IHbUywbKdvFayfrYV2hS2R",
-	"orJbZ8tdz5A4oZjckyNmhtHA3KInXKnDKlvl9a7l5boQBmL3bDC/15aqh6bMch0OsfAiwaKmRKqoTQxG",
-	"y9lBaA9QDZFxk3DoOOlKfJEIavJn0yYvVAACCZv0hTObQVTXCNeuRub07RNpIyPRr+ru9BwaWILzYm/s",
-	"+ukq11jNpF23naxW1D/9ltT4Qsq/8v3KzGuI0EFGM9KzBv4UM/2KW2DXfEGaeGQkkeIdZFyeuVCVniQg",
-	"gTribFbsRKUW89l0lRVYdLt6weT7mc4Nvxgxv0fk5WfD4rFStY2pkWZrXVsvYs/cuGxVzE2CvmnIZ67f",
-	"V84BNGImQBvKcXxSupRJleGL+UY/5JF6Zazy+jte4ktIezmWvphecflwu3FmEiTvNzSeZG0roqRo59bX",
-	"z5nWIUvzzl5RMfVfVT16UsbTTYwvCmxGlUM0SNnuzMUJFjbqck5no5GDsp6jEeSAHqtMc9VmtOUgDGh5",
-	"TXjcZKg1YAFDv2JzUvMC1/EVjZGbBP5B48tJJIQ1XCWwwk4aE5JedsSmrS9utCxE7rddj8ZdVZTRtJ4j",
-	"Rmy8kPMFfrQONFRkmcc2hE4h/y1GQTYU3okzaPp32pDdP4YFmKa7OMJlFT+xDbNxabwbWCGTL3HFEW3V",
-	"q3nfndMGq2xL9wwVqxfdcEhmMQLhtPLmS/yEW36wGHbomY6t/lC6g1MLGntD3Lt3CZBn03SvuPBmT4wd",
-	"y32nJnrDTU9AriNg7TxFd8yNlNauiV9Xz/ENN+hwml9jKmQS+ql/zFZWv1SE1Lq9xaPbtBtTsK/jfPiu",
-	"8IihI9dXD4ysahizqmHK4iwdENQRJRHaFDHF8lVFLpZLypRoYbm18sGCBDLFiGJeY4J7UkZwK8fG/tZF",
-	"pg0hrkFX2poCECIa9jpvPqDAgMAMcX3f6uP5pj2EGw4IbihIGOH8gmVYZZMGPGb/pLIK2fSTVB8sceYl",
-	"W0pMa4DSX057XvwXthJxiaARH20x0kSZ4gjaXVcqJE7t2JoC2/3UO47Qh35yr2D9si2A6MU3pJRasUBG",
-	"VzSTLlV83vlBIr8AlVAqZzVuVcZtmnGsD2wGU0LC9Mx9zHZnQc2Sj6b4z7PhqK9Us641q2dV9dox7kYY",
-	"hOqaNkQJIl+iAxdnLEoXNdpzpXiD9gIbknnwwuz5EzHMX8P1+JifdZzNPDya5I+GhRZej0oMEQXRRhyJ",
-	"6KP2+WOuCvgq+8n/9XhVHsDzxwfzGdNEYizA4zTMGKs5Pz1sHoxcWQ/nxlUG3HN+2hqaP/PYE6eu2KYr",
-	"tcmfiBAd9NFRsLvKvorUtafM71Gg2xIrDFrACCawXXy0tpZlNgSlaOJzUAnYklDYYumSHhd5bmyQMBj1",
-	"7WHCvrF3dHWwsB3M/yxRRf+kDeYmarEMgrCVKeyN2cVkQOYlqdsocA+Tef64ZPCEM2o6lxevHc3ePZcj",
-	"sjsFP88R0ibqbb5zxRQps55ie8eaavGb13PVAk3LjHexhMFfPDeA7rer/xZEYG746LIcuG7luBuCLNPh",
-	"EB4DgoPYINCFqOX8Rlj+7MTUiYTK+4rnVQRHEwnOkzHYXIMt/dXj7PTPcU8mqY6gc4ljxpK2DUeTacE6",
-	"jMtNmBabXz57wUtVXA4BKXmxRTvi26OKryuueNRBkAhrZ87pWtaNeLp9yJ6RExr3o7k1Nv66xqzfQFN9",
-	"3daYOZpFy9+BsDwZ/lPKpCK43KA9AXYYR2lpYIiHEfibymkpxbJcy5TRCUFYEV+yBA/5O6pqk3EMJXvN",
-	"cA4Qnh2d5oufDwvET2hiteXmUfB24vzAU7jV+YLz551PXo+RUeNoUd933HydmqqALxFpWnXpw+PAigg4",
-	"v4e7lLRL5Ndr8fmt48rEdALu0+hsdAyIUyNmA7h6bAYCB+cLUmA25C9bkgLIIh+tZM9UqnMmvSG/PHKS",
-	"wdZpqErctzc+wmzXbVAjfiAMTpI3ZoO4GQ4FIpiwYFNkqY5+x9+sPLj6OyUxVFGNRbMrMu9lBakl7XIz",
-	"WyuC9SVmB56UFbFOgqXK7lLDVzwsadPVWKVM3lbwvcl2Ntxu27CGR5hZMuZpKEyw0iFIKm7YCLFoor6s",
-	"M2aKlJm9HscB7ewErfhJ2PjlzAKtOaG4GbP2WvB9TZpVdf5JXa6prkzq8jvc1YkSc791RKpoWuV3UOTP",
-	"Bf2JeII4dc2P8XAe0BIdFBE7SQrOyplaMV2qPFBFrIt9KmDWcPR8xcoWijubWJ6qSQyBLAlTxDgj4XRv",
-	"iL4L0AJ1rCTCsxAmdOukvfoM8Ko979SLfY3Z6aUJ4/OSIEXqGggG9HpKhK2LctL0hXdLY9S93hgPq+QN",
-	"Aa8rqSWklqHfOlqciBiU+nEl84DnDSoWj32BuhdunvwibNJ13kKqy5VQ1brml53Eh0T6Wnkmdb0zezFp",
-	"FJiHYG+ma23UuGlcADmCGCO43JX4kpC1mmv1ynGiHlhDalDARXZYbCcoS6XstZgyNTMn15AfKNK0u3UK",
-	"H15ZpfWvICbIUJ6BbN1DgTZUknhauN6O8CvyiEN+QBh94PuN5eUg09rnibtSBI2Rvv4sWyiu37faJ//R",
-	"2YjsONV+5g7h0DmRQhH0WO3S4KaashWuJ+jaD5TFARv4iZTp3W1/5oxcEodF+s6QZWb7OwKGUrY20Q38",
-	"RZIoANbqRvQd8IWJjV5nmI+DTG5d3GT2hq/vdo6Fa5b9LsIDKzQ1b9ekHCStlWJFI+M8Ml/Jx0X7auOe",
-	"ONt0AQWU0wp/3Bri1uXLik1PgN720Ya8bIV+1mG+bp35N6TAdS1X5qz/hZ+93jJeewmcborXpfdMGM7V",
-	"sU7bWXxy9AAy8MGVXgoDOTRqMf81UxAqfTAfBG9mUzCWUh4DiNa8NPRzYr/a463sfISDHPQ8L8ED2HWf",
-	"uZW+1r2nG3EiQ+gTKe/L5NqT4iUMIfhYLn5A2D6uo+jFGaQcQUeGn0kSdvYjywQUjSf4DoiiMYfzFLml",
-	"DVGst/cKvqgBkXUWxJafBiTNdQckzSW+1PRYAXyiJljIreJcVYlSteK0ggETi1Ns93u+lsiBHmXGfCWR",
-	"frRcdDKblmN3mTeEX5U8cFsxh3hPoJdXUCt4JP+Kw+K7EXXJibQqh5lkUC06cjejgnje2MliaTEhoyze",
-	"GC3HvSsyk9Zcn1bTMIxGAFXkii5dHfF6bpRPR3ASK5+UKIwMWSGkOK3xIMFkfKPfGoYFP3+M0f0D0iJM",
-	"9yCkdRaapUDf4rqOKpkr83Wupru4NemR12VfMSygnrWJU7IQuG0HB1AAy7OQveUV3jxAdUxFpBp9h/Gt",
-	"PFEo4HyibRz+5wt6L35lINqJ/BUDuRsVmoYYWF0izoAoE1+W938Me/cQTmhQOcYK7K85+Vahir055ypo",
-	"7HWNo4i/J1qQBNI04ZeyZ/FI76gpnjWe7hpKQjTOoxdC9jBZ8HSimuNymeppodyrW5ghANX1xw4trnEc",
-	"8DZL4wDfgNYx0WuH116TgOCeoAaXxBCp4gG510uEgQfLhQXhR7WVQOWei2oZa8Jx10oiMK1rMig9GMz1",
-	"bbrRQUhvh2TXOJp5/Q54FD3BmZ7mjS1qWJKtXuONcZSYCLOLfbeEoQ98jxp8IhY89gLKeZqcXmtirAg/",
-	"U3aKFBoc166nTLakUFBq0LCl/Tp3zN8ueK7qadiY7xzfus3B+HZQyurXzfKQtdZbjY9PK+t3ld4Dpaps",
-	"QBkqV+qFHNDdNZ1UqMJPJGrmBNHkuR793T42YUIwinGgxC262hkoLrk4WO5+kgebyW96J7prTwJQ3nc4",
-	"DSSvuyvKLIjBi/4SBgDCjaFL2o6yrlL5231L8fuFomL9ReeTlrRzjUf7S0vyLbD0T0/QK6rF3IYQm8Fy",
-	"BZ3JEz0/rtuFjpbkO1pHbIzSTdyEPwPqvAN4CUMuk7RGgKqoRBS41AwQkh8sv4Ddi8tpYlE6B48ZtRUm",
-	"frMc7vKF8UmeeVeX+nS2n8mDkNISiFESAKUIAaYvt4el4ZSAwecf7zNfTIIK/VDz8bi07OutR0PyLUnh",
-	"LPRcBlPteTduHd5Z8Ggt4orYhDBbGiSdWlVTlnDrNL23MsvBl4X9hQ7vfHBhQRnZXWylz0+wFSQ3/GGr",
-	"4dJm73nYqHfZ8mEZhPHVgsdrb+vVqumJAIGMWbdVdlcx4u8nrOAWMAZaF9IFbb5GjeMs/jROExBXG7rD",
-	"UGLO1J9GPnlkegjBYysEXOKmjSFC7BXpQGuyQYojbXZIgvbR2nZaXWZ/M3Z6uDiTXbFsMfKLfxdRiuKB",
-	"P3RNm/DvZecl5jM+CUxZvrdaKizWHf3jFPq+gU0Gw1M/8TeAjYM5tzjzMR2mwx71WUgPmwfctoIwRRMV",
-	"mgGCmkpI3hOpdgea2FkVwU+gCSCa725rNS5LIjau5KMS+LLxmCo4TgDxRRvyErGurj26CFW8s8HGI30i",
-	"DJoA0BENiw2faWtqrpoEnb0pNgA4G8tIsuVAuGhKIW4eFFQJ1p/6dfOg/88gepToSKweIO6mp+2yZoPy",
-	"qesxv/RgfFE7gMLOpMo40DiVcPGVRKmalC/MbzD9sgIbyFOHoyO/fdYe9iafVhCovpw7iVNGnIivTw8Z",
-	"kp/BIQ4Fw874I5Qm6hTih0OQZGNGZArXaDPPFZ33O2C+bHRM8OGw2Y3dwTFklVDyiqWdIfn6G1O01nZx",
-	"gZkejaBlSRjaX+xSF7xpoMCkWdoX6MzFaWONbgMmIchmIfpt5ylkNkmM+1yyWQJfkVW3YI69KH++uCPh",
-	"TPQQSMmkWrcxsVKmVGcSBnTdhm+olGvLk66WiI3J7zM3KcqKuitJ+RI99jkIfW2nxLKb3+IFAFYvkRbA",
-	"JVwlPDMHq0zwxQ0WavKpcbtDLjm7GBsvIv3Ig/XNsvqxrMKTtRSXrVWd+644QVZfxcHbVPPzthVEyk6Q",
-	"rX4PTltIB4nDymX1v494zwrOp5qkcd4HBgTBSDBuXOKE9IXn91DlRw+KyQnXa9igN16nbdxYrBBsesNq",
-	"bAKEgp1TFC80324oi9dv82Bd72IzJG3OK8vw/Vngkhgr8RH990LL5P/Q96wv0X8v8ImU/+MZeoWsa1mf",
-	"je+FcdK+19bkmQtJbAm93qzQpsaBC3TkvJyWttuTirJyVwjMIlG1b6nQBol+xLQoALNfe08RM5QmNdRO",
-	"id4890L3Z1DXjjaGhKuAKMS26vbReSww2/GWsLh5bgZXYTkKVIFdbYrOG+Na2+PSEnBHgHu8aWtMWTJm",
-	"G9IMQnHpVT6BkpB2B8u4K7sUoP/Kqh/9e7ujFpsE2qR/irP6knBSCci4N9Y3bOP4YpKPrQPIjQRFzzVW",
-	"UIEz+iZ8Ya6f+roV6d3PT0Sgzx/RKU5eXMWTQbzBQSUyuUqQXmiuYJ6wyWSKg/mZVyh0QGSYtvk3sN8q",
-	"fkY116YNXGjkS30J2J4JBo8Np/WkGofXTERtncl/sf8VvLv2KjC9rtxwr+gbGwZjFpoyjPlcXLY+ntXy",
-	"+tIQsT3Q2iBHDbdO9DJD610MLvUzrfVuN02iI9fyB2xeZ/yRlMhFFGP5IubQjoRJDdklFJePo0G6IYjE",
-	"Zsg6GKDCglG7f1qAekRbkQTXcpeoRPVW/6i1e9XtzY1IdrIlDHKbwH9du1pViRxBQdvI0PZ69jG41DhL",
-	"FxFZyoN1pbvOBIs47IqQekcTeht+BYwL7ERXQ8Soc30Im/BDEBEBtYTKrmkuekYiQ56Uu+x1TURNDjSu",
-	"P6BGoj3ZNuvLg77paiKvgSnKXQtZgCoLpCBfE/GWGJhIjSf3ttn39fNvujEBzRfzGfUDkNi9eIuNelhG",
-	"kNjHIH2N80WX9nf6IbMQHj8S3xmhh2ENqgSszSdcZ9QPdA8GAGSiKj7I2TgL7MihuxobQJeFRkTVsWln",
-	"PNPAqZV65a7wEM/6G0jFF19F4c9S+n7OI5+l/Jt+zqDhXZLH7DXePgaKFShYdrSsgXI9XfrE4T8ic6GI",
-	"VFsXAFL8SLQi2mK1rWlDVRyRQpqWCKz0oZIzynf9826wA0Ldpapqtg5zzqf+Do+6r2itvYM7Q6okjH6g",
-	"n5NZuI95Sr+kbaglwhf9zOQaHHxt2LmhcE9ZeyczPpyUUOKGzL6e7jdIJXPqZzPWwL1SHW/aqQSNsThD",
-	"dZOQTTt3oSLp5d5pubw8mc4wQN2aJaP/6zq6JHfgze5Vp4xvxsV0UeIzN4LXgjxFaScsmdVctN44nZsZ",
-	"IlRe8y5OS762RPMbcgiztrKwYlrQGqpcwsv47mOgKgSVFkGTE4rEiQoIDS9JvY4XnF+LeTOEm34Cba9c",
-	"HzZu1n2ymeIP4UzkeEA/dGV07b+mJwL2aIGFx782faFCh9sc8h3EfdExo7nZIAXoUJ8oC4vzmURGO6AG",
-	"AzEsgg5Gv5Ag0PkLP6MGs4vzCkmLFioce8vChrIzMnA42h3ivplZ2nGw7e5Q2BHa+/vcHo5W+fnRAuv3",
-	"5MBtfM2SMrsZyQPDuW/sU2l/B9zVKsmSfK0Nv94Qlic6mwgbgdtah+3gHjRJEpjzak1cH9aXwg9IG5FI",
-	"8JqgkiNb5ghOMXSufD4Vb5HEtGcUHBUu6jcwQKXTV1GscM2Pnd2ywH+C+pM1E7NM2rcVjyO9FZan9OeB",
-	"8d9jAz0bqD/wU7GQg4WPr8cWTR5cygY2v6/jy5b4QAZl3sPoCAFHxxXsQRbMM+zQKCnYtu67sLFztTry",
-	"MWPPGYlyS+u3T+wT6wwas+yzUejI/TzyRL4bGC7wE3sgh8nEXmqyX5mUy8FSDk7fUZs5h/G6S8YYo+Q2",
-	"mZvUlZSnS4Fba0z39qZX+P1K55vlt5Bd9ab528lNtRVcmQ9X2NROqwQh2986LAw+SnRsq1VrTK2b5n5u",
-	"KYsCJdfeAW/MePAL6tqJLaipAnzV7cRW14lRrxGpTTyotitWFNIFwi22vnyqKS0D78bH6DmNR4B10vAd",
-	"mCtzXNRFzYsTEh2zHFomWxmKDXJRl5/F0+JK4hLxInnGCbBszz8M3upzxbUyR1QiSY+MlIhmV8AYEjRP",
-	"4Cj4smNczZk4EftsApUFdwH01rCZCeLgJdZEB9MFLAlHBQJGii3WPlmoqER9fQlNAViMbJOz9cy9C3Ml",
-	"zTy5mk2z+1M/E2GOllap2TQjI5OWaluveD/reczNVmpvUXQBc/Nbov7WastsULfDqt2AmN7E/ywtggyY",
-	"74EJSC5R1Ae6kNjURKdZrq+AO7OVItyDCdNwyj8C15k4vwP5qCb8rWfssZSxTvJDck9LzvRelj0IDwKp",
-	"UYGFJZ3EQqk26g3aT59dL9H7XlU8e7+Bf0r9n1rfvjfz9ey9jwUBWF2/9X+9t1duk4uDvNgulTkBKIed",
-	"sXwbcsqgBN3f9vfhQOMN/yo527oaIfaf/e9mgP4P0cL9xswKZYwy9ccvo56AhbWzs2i+2leIDW71ab0z",
-	"ZYBz3O9ULc67HcTGlHGe6hhXO91sgizjabgtbzegwuZkyq+wIt910L1Y3lMUIPxn+kQQlui9EdFe8vXj",
-	"qMVDL0VKEKbJ5dD39fN6B6fx24qQSBJiiePOE2AiS9+rzxW4D/KLaMDnXxkassgqVATH8D2vuQUc77Gq",
-	"JFIcyTNVRTVbA2vNSTAm68kpqqhqklkn3bTuahuaN7N8oNGC1N8zW88MLLmQOXVPjpRJ68qZcYobGrgV",
-	"m2d+0ZJFeRMOuWsd71T4cuF5q3rsohCo75UDULU1Ztr8HZTJGDDz7LPybPso3cjENET6YGYqoJOndvFW",
-	"YdMct+eqwae9/mPXxzpaRz0nozKdQSDALxKsfm/lOZHzc5Uj/w0uyaoxm6lNlhGUFde3LHBwmr9YATCF",
-	"8CTnLJpQmKKLjCSt9m3qpcZQ1GnKeY6fwg0TBncUERTXiTK6pEx40u1VxnjPoRKdGSQtKout09JOGO+O",
-	"VfYdJ8aXEkY5EvI1QThAgBVAVqTIgFv7OfB0lbZNO2/hRJhe5IiSvYek7XmPT0wVQbJhv7y587yMV+T0",
-	"DQgas6oRZ2X529RgM87VbtrSMh2ZDRnc62z9fHNwe3vBbcXc6vnGKrlH9fzwrJrZurNbb8ytrs1hfdq6",
-	"Z15qy32EWczilvIhQDgW9vb/scN/iyFtCYXbVKK8xifaZKsW7JV79R7LZhwkK6idr0OvUVY6lrBMJiR4",
-	"4d/1jShK0LAe1uWRWCMl/s1r9OX/fAlwZCOXcoO02jCmrz1BwRl2FlQpEpW+q9BbSdIH61fYdW3iVLVZ",
-	"f5Kobdf2Dkx9M3LHztHUDBL68LGWVu6VzXqWYhEJV6Rjd8SKWFrVUXjZADwlOnJTOdiV64B8eF8J2PS1",
-	"wRckSFtfEOQp+DwCCNHHsbu+B8o63yclGez3rE+kxAqjAte01ba7QEfc2Q/vCWrr7ng0RoOlkYrUQr0z",
-	"cm1kFb/66dVLfZWTG5cBzUr0W0eJgixpI3n7C6LKekujjqZ7wd1GF0D4OyxXxTtp8pAlElC4A4918W0Y",
-	"ufi5+U+EuM0h7bz+isYj6JF9v5ayqXeCRnNqqHT+KSq19NbEV0qpSXm06J+ApzrptcolA21pNFLTUObB",
-	"zIt+Rf9B01x8suz+/SaLcHY4aWP3o93WPRQZNve2NTVx5/naPA/nFwMSzs+j4swFi4PJtGmhfw0w+lQO",
-	"FZ3WU/qPFQGVNsMI+kXQj+3js8+XgszWX+h7l4lDGi3BHZBIvsUkC7XjXl6oKB1NJIAPsGMd8FSMvGKt",
-	"iVrBed0n0EMsK2ARwB9rghr+RORLBDXx+2BAyQmcmpP0P96uI196W3NluhO9Dt2rwr8phGxpAnou5QQz",
-	"Q+gRXUwpHUz1DTmlpp3sNM8xQ3THynxCF4NhUfiya/DHq15bQx8TvJb7iq/lG8nQm2epXgtcaUYkS7Lm",
-	"yuI0FC1wnWTwTSQB6NcTWaa/gIo744v1SRNSQwkTiXjnMcJ9gfVUNp/93eQ+x3PK3N0uA5fSGBSVjWX6",
-	"F2dxsIuZSm/pP4hIsuSslNUuTXDHUdGpF5YSRXJzaYXdvUGG0qc0xj5miLiqMlQrPkQZIwLZ9PQRdRqW",
-	"age/p0QsQcWeIP4O2ovp6lLgc0RaftBv9+SvmPal1swbsYO3h5DeoRbdgZyXvd9/Jli8hRqCv28ejlog",
-	"M16womHybYcEvFflKy3StMJT/VdXK4kZpllrVAhb4j6kYvaKLwsE29hwfPZsO963BC+hwG0LUFgbRp5K",
-	"iz9eZ9Eh+qF+6ox+zDjVg3eUSTWN+7wB4ocw8g+5u6YhNh/bI87yAMPkBYK8WqBFQnBmIC2CJmO/4Fhq",
-	"vQD5mPGb6pnvmigI4t2ZGz2C9O/oIAhBNRZHIpXWOvY/lzNHe/Zcj/UzEp/FgBaq0ZtZ0KCxK1kkXqEe",
-	"2Y2whAx0g6Nw1Sh14y99vEKvD2Rf93WZO/UMfa01v7mgOypQ3ZqfmmnViwrLDM6phfoYBT6SFecNbnFB",
-	"1WWnCFGJomxXWDRWGmMOmGVB1Qp/be5U2kTJNw7GVkHs+Jox1Y6Cn9dUxcktQBLUWxgwe/f/bKmpIkik",
-	"3B6o2raJ42N8QR7TXEswyreyJaBCq26/PaaMrgafiJiTQ0cqnvrZqPO5R8TEJxyhd/Vp119G/JE1V3Y9",
-	"pvfyAxbaMgI1a4m1tJIt0R4XmYQW//8yf/On6vmXsVSN48TBEzvGxWWXqF0DBLDw7tB0e9nXqOfoREg7",
-	"Gewal8rPcybirQVCg4PofiSowaU/key0SrUO1ExcrLUEBz6NTip05I5BEMqQDvxRxkPFwYdsUrTz6Fxm",
-	"di7BRUXkzrSW4AkTbLK/46yDQZUDwXmzVXxb04MCfqnFoFomKWHiMjNYn3Dux2MMBhT1UAUm4mSc9/Ui",
-	"Xev6CYfvehRrLTo8hQ+H69IKbJBrMVdAWFrbeT5Cw8UhIc0hZnxYXquQg0sFOQxaSQG3Sk72gq8lP58e",
-	"hw8Hf4e5NWnbhj1gLlwHMvHlwQrdAV+uW/uRONDtcElzK6CRwzrgWDIeuko0ILXC0usk9M4MAh2cG5IQ",
-	"dj07tMfzDtrKSviizHQrEyp0k3zGyDsviz7piCoNC1kMBDfMDjNDC5dnhVhbQbyTWL910+aOHRv6rbWR",
-	"5Vn7owlhCsfrEhr/HYbCRWCumDCjd8Lqy6VeQcPOhI2TDsINwtiihk/RU2RyWm+BcDE/P0OR9lVxhasd",
-	"F+O6MYBn1TcHM4gDBuqyFndAS2bLwVWYlVtt4sOATmQLRnVs0vQ4coOQBe5kIjOE1DFbkYGnRSooIWWs",
-	"Rd1fUm5A1TuchCLtZxJxMCGXwqZHvuOJ0mpBmc+5TfKzfWx1DNawiE5Py+jhRArOyp2IU6R9r1CFSzD4",
-	"zIMmaG/KbWljWsJvDt2izjTBS6jV1zxsNeDFelwwuqys5RTCDuT51krY0NQiNC2LBKQHq81jfMxz32jL",
-	"9BrYmFbFiohdU1+Te3wtyqyf95sAZoN5/yGPEbK/rmw8UwHac6Vq0qOboMrsmPnO6KgxZ6uC2UuRIpuG",
-	"E1Ws9U+5+/WAG1ovnpk/dHvynXkyzHmInSB0yqESaocUTscXz+QMUbXxc+SiQ9zSYv5TyCihYGOU5tzX",
-	"C9aGka0NpXiAodavbhBWCKi/l1N67PwH39yEi58r7z8E1Ha3i/yPPalaFse+y1eLxDOW0NOz/G1Jazr+",
-	"uTj+qucK4Yc8xLeB4Sdctd3xSKRKkUs1pKSY9ZVEpELqTJi6xPl+8lKBLK2GebrvX9gZGJyf7lyp+dFP",
-	"ze0yY/hV8iVmduGvmxjXZF56nO/z7ZlxirRxEqPV+VL90RVLl9L26SpOmT0exEtiqcYrGkskZWmD94rC",
-	"HPqSgsv4p+WQ7GZ++S1jt2ktZ4NfWSEnNYySJ/7MSPKHVU4FuL5EbxSY1okdFL9swCmbuG5AkLfCTwTp",
-	"d6FM2hw73tKaRsgr9M3Se8OBTfyIKUOO6u2fKwRHe4OOEY7X5RhasFyRN7QSl7Z4f1obRRg1pgzTBpYn",
-	"CRaQGqRnB92dVaT6upeytlz1lYKLkpTa8NqbrEN9reJnhvadUnB58bnyBhspIZXq7Mv5jiJ+ZyxV/ErQ",
-	"VjhxN+6vjRHPmb0eRg7j2QvkLxXRtqQDL4DEcVYQABBskMInQ3zQ3yFBHgd124V9Ra9AmJIXSOlqhxdz",
-	"0uW9Fd5tYwG2rmYl0I6dIYHqQD3nuL5dwIO/zjnUvKHcEmNTHrvAIyJPNFl0X/YuogWvnHPvWzskvu1N",
-	"cS/VFzmVRDwRZIzc0MPEcaISND4RuXOHX6SSq9UmHzqpEONncBDYaKkePSmtonGpJHrJ93WqXETK9rgi",
-	"AXZlOp+pEZRWtvNeTarcZX2hwFFY2yjOq6gljHf6pHCBoyViAqOE+w/HNPC5ihsQXp4TdK0mb8FKkH6W",
-	"15arIn8dzlycSLnLwQjasRhd1RuXJX8wQwhvFG6rxNKVgyo6dtN5thJ3wvReZq8WnL7LNeFvIeMJ7Hde",
-	"nK4Kjelbdl7J+O/gyTvEl8wn4xE+/521WO15tBKX8SA/ZwQS8xvKuEAdoyrOHJuHmar5eddgcZq/C4fU",
-	"/FH0w28dZooOyB0jUKOIUfA2SC11BS+VtFXyZ1JKQYbLnbsFTGZpXLzHZoIBOGdZtdhbfAji9CMM5mwp",
-	"/VSLxrNAQK5NPYUqQ37PfK9IE8n4Xr8pMr11Dhy12LDLOq1j/GWvzMLWkFMsTDklw3CaMDFzi98vLCWM",
-	"yTEE2VUwtVjcB/rW8tcT1uA+y/nv4+SsmIEbj6rx4vQTMVM00i30lKpErQ9iCOvDobtAHnEl94mjjY0X",
-	"T5I9wMbudjjwoT4L1MmGrFbG1cAoZvbqMC6xnhF/SPBsvHPKBjxmrlQs3H0OXLzQVh1IqXesA4vSMELJ",
-	"bFWfj4nqDVHWiXl68ixnAqBvonE97/GPqs2ZA0c6X9qwScMj3TMb9lDmBT2/sC+nAPmHjUcXSesjM3K8",
-	"sC3Ljjzr98KVm7LsXKRbWH6gNSDbWPzxi1Ea6BdL+AfbStzIELRNOX97Mvka0xJhKA6GgSJPWEuhrmlD",
-	"lCCyjwqZyIEDyIajIUJwsQKtS48rsL0m5WLF40l5hVM4uyQ6wSsy1RhZ0XQfXMr0tgraQoJ4lBfccR1n",
-	"fj6BzrMDCKZ72PQsr1HQwwhL2cqJydAEjm/MtJ3oUWcu4tdzpiUcyUkfUIwZDTiiZrbpO7yvJ/VAnWKX",
-	"Xp9tHnjJG6Js9Xm/f0HzEfEUZxh17b8huIxWDumatd5lwgru/EJTwKzREjX5zDCBAiDWMHlsTLqG0P8H",
-	"B4N1fChex/EZ/Dzrqyf1WhfHXRPcasoSxSPBQJWK83JZQqCVjR3M4FXf3SwsG2mxwIqniMFsws2eqDMB",
-	"o0gi98mI7yha2uMNP8uXhiGIhVRc+niXFT+zjS+Xbn7wh/9Z8MTR7zhe4gA5eC3aD2NdSb0doGBD6gsT",
-	"f4kRdytbbqjuU31/AiEP53bBpCAfDevls37HXWlXuJZgBO+wPH1rIzRrOC/Wxm4YV+Nr+1dx+vCICpMn",
-	"S+K5spefomIEPxwSVdiTFtfU07eqssRyDDecoZujuO9ccplXY57V4k8hvcafNqvzVsZ8OuGRpFVS9IT5",
-	"20DhjRZYG5bgeownoLyC9GutNf5BBEf8cDAc0Tlmnq2Alm1agMu3uW5R9TAlKd/w8424NucYyQdkO0Tb",
-	"/ElivRXWCbUei+ZGd6uH9u994QUf2DGxNlVU0CFgMvEIq/6/ts7YjApZwKQ0Rvcd6i3/R/SlXzBVdwLq",
-	"KpNfST4qAhNt/ncejTsb8MzHn14P7AzGf+u6+rBNknr0jClwJvAwVoYLWm5tHXtMLap6jwXZSkVMITWt",
-	"nonYWnpug4Jz/zTF7kuhbegPWLiWGOmUwDWFuIfHb5uC+Vu4nUpePxGm3AsWBq66vfvLGX/cmnb1f+nj",
-	"1v2nsUf1fzakVvY/jVaC/zrF8kFTUHE9bT9QGYmVzRVsMGUzPPGcMNDv/MjcCt4bTBVEZpZyuIzTyjSe",
-	"K3ow8HsIXhyztCdHzFbZOJnO6w98v8vOu8ErGZshqHkf4u4ZLIK05SqyOZPPFc44ZWAS4NFNP/3BLORK",
-	"xl2Cgbohyo5vSBsF9CU5u0MHdayGGVPRX3IjH9kOI65W8rHzurw+U8r01jaRYrdeWL+CM4UL9Ww481eu",
-	"o23MLiVTsZhEUXFaxKMSvoDlgVo+a5N9uCd90dSw7qIp5DHDeX2E5NR1LoXgljXyhWDHVsEPBzRKAp6F",
-	"0P1/7L1rd9u2lj/8VbD0JjPrESPfkqb2qzS3k5w28diZyaw5zXIgEhJRUQALgFFUr3z3Z2FvgBeJpCib",
-	"ktX8T9/UkSgS3NgA9vX346Yez92FSxSPIibIeFnObyxAfJB4EBJw8oEraFHhCqrgYIlIN9ddVErEcnAd",
-	"ZgJfy750f9EkCRaMuor3xhr3ettojX1uo7T/zOTmHrz/gouqrbsN/iCIsnb6XirOIghoaGYuiJCClcBk",
-	"rL9KaMxohGWIQhIloTSw2xxDodHmHsvMYFzQ+gA6qwvKAEiAn6yCXSXl4cypQ07xCpDpyKW0AXcGR1fW",
-	"grLCOA2titcPMJ/WYb6c/Kx1ylAlUjNdOyFQIlduZzAyostHmsDIsLUllnMGL+0MJ0i9RXRJAJmQh3FB",
-	"I7GQCmLeW0Kd17RYlFehVCYmVEO1Hrx/xyeskafgptcIkN4AWO020T6wqj9Rbdj9nd0eYu1b1hvkNXop",
-	"Wv/gBaCTsAyg0cs6B4kjNlZ0Wh803/psXm07+3UwHMymmwEVypUGq1wAPn3QqcIgn7F7Fxh8qkOa/odc",
-	"rKweqJYZE7e9+K7bSqUoZC0EC8bLQAq2yWnC+t7Hn6CK9G4hMriDf4kXsIy2dPzv2Ja9oMvaHe5TAVjX",
-	"ITTWYUV5Yv6Ng2RUvfXXop8iNiPd3Q0Gs6FUAlUG4NXy2g24lEXnREgzXC2SsN9BR5rE9vWiXkIwXzCB",
-	"5IB1Sxbsu5s63tvNiNiedrSux6qAXekSY7zJg1id851L4AMGgKruwUx0/bbw8xlVV+gu1mIhTOd0l4y9",
-	"dk+znlVjYdZWZK1QJavNXfmCG3mCi9muzGQxwELuq/r2uQPab2kzuAfWb2Vlr28q0ZRtMStQh1EbmH+f",
-	"JQkaNzmudiLljEXW2p1kyklm/RkN4DiluL1c3Hnm3E9LAx8Wr9y0Ad8RF7lESL/dD0OqVANj+aqZcnfA",
-	"OOmyvSubZAyoF3MebQY3y5NGx2fDbQqcnbVSrsXC0Qzdm9cj/dWQkmwFb2DPPm1UNnfxmTtA2bdtLm/z",
-	"m/uKVJ2qlba/0kT+xZS8CWNmHS0HYVExc+tsVPgNZrjq19xHOmMCAgZ2zX2lScYAxdeO3xVNuMqPi/Jn",
-	"9m2oYt4XFawd+f64jHx/3An3vm5GYaPUW4KBfnSeKAKEYA2ntQqKOutHGhDulmTBBZFfXXIQt9lH60Cf",
-	"G2yVWrj/o8fHdfCDMlNhpQjHBcew/Lu2UnPjMdj5+d2PKDfOuinJu97Ki2yLdbJtRrW10E7OyrKcJJmO",
-	"B1Dlm0BqHRM/SgdGyjrsHdgN1Ky7hfMbVbN61tPFzdapYkdqsWXNWpGG32pDxd/XTWixH+Idfea+xoK7",
-	"D/9L6aQbFtT3pe22pFrbA7qXTM+60sDuxgqCv3e/PozpWsdjC8ZuFR4RVmDgOn7t2wfUVR2LkAUp1SbI",
-	"sQpZkgRjlriybqryb6zZFIRUCGkCwxKEdir9Ev5RsjPBrA18XlymTAR0LL+yADpH7NwoBnBHgRTJsuDK",
-	"CSZSYcRIySRhSgcOwb7c/xpQrbM5fAaSZJG/i2JwkuUPhncJBFu4V9eBNbegFsoEXAQYK2jhHqs93BvA",
-	"WIAs2n7l45fQ34owKmBy1leNb6Xvdbt7rueOZ37Dbt8VCNNq+0dF6ypPx9LEN1qqugD/R+tFoATQ7kDG",
-	"cpxNCERj/oLk36FPLeSCyPogf2O9fxLlFKAXRUwV2yQAySu/aUOqBLMq5bKsWl4lRjSd+4HGNCIqEz4j",
-	"ww0J7ZcAR2QfjVHBDguVCaOWnUGDAAd+OwwD/ElDONJuCFvWozWK6S12rw8JhHnLgRCMbndsVHFlwQ0z",
-	"gdHpBdUOE98DFuXBPPTquj0rpcp0FX23hHI+m8XNy7NWno4V4Q9X1bCQdJdcg/1pSPXGoMNrd12JdsI+",
-	"JW0QuANUhnQImfNvXcF/rbnn+VfvuEPdi5qiZgED0vGYOTD+IpOqcoRvSnIpDhvJLWr9RDiPcGpLVHOd",
-	"qC6EXDTvPD4l4xJ1xm7EjjMc6s9pgs1k/ol6yzW2FVNz28J8Xuog6772OhBuKGzTVNTkKwOU1bHfdwst",
-	"RhuwpJsAdjzN3Cqbe8S+ETqXYlqcXPqCBMfl/HypapxrVLrak/9OYfOtDo0tt/dSCK1TAL8cxLhT3+x6",
-	"qGKbkNr20d5SIGT9AIPIYOiQLdGUW/oErDdfeL2BYujsPtC/paMjv5Nrt6m4Lm4fKo4J/z5eYbt1WEyx",
-	"26YZD9BXZrgmC7OQvj80p2LyW8KQyJIR1mxoITRgXXWJishsTiiZzbvtHttxe2+3AjpfaOQW9OL1FQ8v",
-	"HDMX1UVVA9d43iZLNwebaxw8kpMcDJFL2Um6rCY4gi7KsXU6ZL22ctWKcfZFw0Ze6n7NFXNYBj0quRr+",
-	"5CiO+078QYUfc2/KhoJbcU3BWyJIkBnbqqlS2VNhm2tvsM1mi62wjRmHqi2YgtqIdBwhLjU320U8NhDw",
-	"lDql/Vi9zGrkUZ2AuiHVer8SUUG2CAn7rkGrNASKwdHfXTjkrzAGwqyLHPtqDcZkJaSkZzfy61a5yXEi",
-	"F02Efa48vRIXXuaREp0qukRUSxGMVabrI5mhomK2idWmYLTNlEAKYsB/wtL2/OE0nDkOG89mU/fEiM7T",
-	"OsqGOJvzyHqYmiZmSfx7rL83nkzlVFUeJAz8qTVRdM7cv+qjQd8YgJ6ZljKMWlTNtfRRkvFIO6e803HH",
-	"WJyNb6KmRFxCxzJTN7HMVEMAGy9YqaMuN1IVzR33eDHJE/dWhZxliohNitG517H6kgeeNLhviJBfovUB",
-	"wOLJBGoweMLKpTq5GyYnk8D5mDGjhkUNsPjeGblxEPq1Aga0kExVY6ouQvq1wX/V9YgFOb9UmUnOrhNI",
-	"l1E7lvICWQZTRQEZy65J+z71KBvfbhyVde347ffddxAriZtUySirtj7pmM5TKdHHjQMtadoAQa4N62Wl",
-	"ADfWTZ0b9l6SKJvPlyTOxsDAf14i0wKeFuKI/IvdyG0+NYRDMRMre2K5XjThxiQsAN6CCbbU2l8E3AQ6",
-	"ZXSmN0dY/SaTK5J76Iqw/eZa7NT5ushXl9esFb0tCau6Y+QngttHy0Bq5Y2juktU97vynlWd30K3Klo4",
-	"rJ5cnaCB7XF7BX2h924q/T+mZIlRfIsD3EO1WkcQys7lhFDgBvKoRKs1/Zg1ryvzfS8Xa3xm3fyFda75",
-	"46MK2fxxfTesmukboKSSWe14kNjCbj0yDbggwHr/SAMelYZPUzir6z1cx8S+Fvuxl0abaZG+dyOZL89d",
-	"Dwzz9nZtPb09pomr1RDbWrilX3/uLqn/LoMs3FNYCO2aKW6W12HM5iggzbQHGrMb8SCUcsaZ7849H9hb",
-	"3viLCncy5f9kS7wpFxNZnyoLpTCKhqaIM+QtgmA2Q8c8wiJg7T9NZhr56B6Tj/m1j+xmb5ia0JD9Lv4j",
-	"f7/YmJSmfERTPmXiP3NMh5SC1ocJZ8KQ/1iw8Uir0F7mwlKPo8dG/yd0vEyZYNZtRf7s3wUkeCY8YecE",
-	"HQzgTVCZIF/mdFZc/2VI+DxNANbk8e/id/FKKamwiyZVcpywOYlkCHEdTf7j6vUL8vPZk5/+E+tIqT3D",
-	"xgkjX0IZsS8XjhoWVq8gXKQZwlEkXBtYsb+LLxPOkkh/eUxeWakBUgkjsRQyg6Qb+fI2YvNUGibCZfBP",
-	"tvxyTiiZsWUepgSeM8RsdYSAkPJCJhrHtfG7gM+QqYooZs17XUbQgMzCY3LNp4A9yAXm+zLjBiSkwz4e",
-	"OsDYJMwSiICip5Qq9pWzhf5d+Oth/odEy2JIKIAp/8p08SE+mlCxXNDl499FjiJ6PniF2k8upViW0O7O",
-	"B8cerZmmfHA+OH189PgUTlYTg/KP6FgzETI9unV/fUdNThgaNxIQBrgUbyPotJHpc7wOz2cKETI9OP9X",
-	"fRS0uGRUmh1YOZ/t9qBTKVxn0cnREcLcCOOLxtI04SE8ffSHq0hA/d2YB0qkVLg4a6Bf8Uv7FWhd083y",
-	"0Y0uUZ9hS9PZfE6to2LvtQQlRQMesBFokjiLuywZ2FdStM7crkJzKRZ7JJZgFm+4Ifb9/fP34WA09lM5",
-	"xfhEdcJ+5dr8AlfcU9qdqnrsk2p6k9dm4ZclVMTBehCuaer+k0E82i1Bmdh5cBCrVaE8j6JfcDJ60OA/",
-	"M6bNLzJa9qa879kCBVk9Qa12fF+bxePeHls8c80A4o7re9HDRF0bqkxOh0urkwbXokqPbu3/vuMRv2k1",
-	"Oc/nHkupSVdeykNWFTs2BxnRSVuO/m7a8iuz3oqdXqKZ9VKHRDHrrVijJGbgy6QSqjAShhFIKRPXW0sS",
-	"KaZMoaZx45SLiTAeKQ+xVjvp1jz/xV432NG02Xvnhe77njn7cF8gsT6BeYasgDcrwMJcawXhk4JnjAlA",
-	"v59IBcip95/zvCApT8iBA2YNpAlVRNPlBdpa2htPbmY9JG7zSejA+eo2lD8zBsEEt6P8OShvH2V07FrP",
-	"b81rVGHMgVHdPpJwoQ2j4GyHmVKObxf622ueTd2PK0PIherc+vWc2XqB+rTCGAXpN/eB9RBIDhxfO4iJ",
-	"a7+sE8JJvQzq7uOrJ2ve5OlRqeb6ZJP/v1OD0WrGJZTA1mxpKC05IS5Ldm8Nf22NH9SM8ZKk9kC080Kn",
-	"QyIXgqkhVNcPyVxGLLF7GcTuSam8pNGuwYjwwdo1dnj7tmvyZ9Z3N/Qwn8+jiFDicTkeabjvhT2NpsxV",
-	"WkCtoKHlrWp0a+j0e+OG9YYZN5s71fodi+ZDyoQ9we3e4xD6DZ1eEErmXOO+bugUGYMmmWZRjfu0QX0/",
-	"WqlaAy6rkSLSTxzysrBje+ERJPdrCWyYfkL7NebwLZ02PNIEwPoBAsJuemsrY5Sfg+s+wH1Uwp3Nh6wT",
-	"OEQ8V39olXBz4XQCQVDoDCrOZeaRgYhThHUNyWsY76getcfoa25e+FzIISoHDO41R3zSPR+mv7JoytQr",
-	"YdSySU0Yfnlv1XgvPb9XKT+FiDlWM0SDNoyQm6tvpbDn2EFrRU6t/sMqBFQTEiqII5v3u0O5t2ZYVCMB",
-	"PlFkdxLHv0cJ4MxUaIMqhseaPlnPiotpkCa0913mMqHihXvAjsIML6TAvPC+TxH/XvYdm7SixN/n6CId",
-	"PtWwyIxhG1XBH9mDEv1DLrw56nDtId1CIq7M0o4ECxOilhCD1w6pjW6z3l/ABTs+rPEhDTLWRlHDppxp",
-	"YN/yLFx9xWgQCpiXGwUIoypZQjiOGkZARnnbmHcp7rKMVqUfKToxfa/Jl/amVyykrvmz3/RWf5tu3q9b",
-	"P+0om/tPMojDemr4OGJkYbuDyU7oGBKfnnw3qzHR7IcbXNyX2c693JdZrbSgJ4Lqme5rSbitRTAWaWDm",
-	"AZwke1Jlamp1ozf9z5j9S8++33ERDGsTKfaOrYmULRInH/FeB2kt5TwNDxCM2qSLPblWZfvZ3rdgtJWZ",
-	"geNAIonieH3RAq6u7nt7RQTaVw7k71BjlDi+H1wvCjoW0JCYpshonG/x6zoBSM6bsivv7EX7KDV4J8eO",
-	"inBTsYE9ERGF+v7RCn/62fsNrVdatIXdPWzZ6G++k+NDXSdvBVAs7HmVvIO9qmmG+6gioTMfiyJcnKNl",
-	"Y/dNzRgWemnKazzFBLzg1tWBjvL6fK4Cuc3HTFXSduA+d8/b5V/WFD9wYZ6eDTbB3Wydx3tyOHk8lPLm",
-	"TJ4VKme9mX3r+2c/u8OqnlWo5Ho/nUOpot+KJxzwGV0e5Z73oLVHtxN2Uu3KQTGzdU9lwzkCl6x4BJhx",
-	"7mDCgPja/pSzEfasM9aW+FAwHR5mYNSN7z0gzf/Y4fKFL53xEw5sf/oCgIKgS8baewWujyZUz1iEfnyN",
-	"2kwm/evMB3vTSyXnSAj00NZJf2cPvFjTNKMoeygdkQp7bipBTDmHIiMP9ZKidKNSNBwAVvjc/kBm0xh2",
-	"jYXMkoikmY43RztTqrVvuWiK5Vz6a3Yo5Odi+cG1z9ULOh/o/WX9qujOwECXP9onUuWgZzqW6QXUNeAQ",
-	"Hel5PmD7i8AP6vEfDtO5D2MgjaWRbdX6V2wuv7JLuOyQq/X3nXQuWfmPNAExErpAdIhG3XZS3CAEPqdT",
-	"NvojZdPq6+cm+JgLCmb1aiCtXpnhqT06rvkNe6ynuC6ksycDQIaGmcD1XG8v5x+3nOKfWFOPKp3bhUNC",
-	"ybvLV2+IVOTy/RuISyOII7RbLe0QYlrj1v6p2rb7j3QKHIMdF4X+Ov3/vs2TqvA2roLnJFJ0Ybdgu+mm",
-	"igvTU7eIoVMAGSOhjPJAqQ6pENZKWqboHfaxUTvKTA8jVSvPy4SKq9J1O1TK0mPaErSQ9O4tLVJUcMjc",
-	"doGg5kSqdetj2Hfc2b7wQZdvlOf+QJ0UH4PqJ9QG/soa6oVbKpGjG6FJ4r6zji58xM2Fq+8ApF4SyyRq",
-	"reJQkHVoD11fuWv2Ebn+sBBM4QOv5KJrBNu/RY/tFZjCNVZ+EyXn9jOuMEIGjXnITRexkEcsIv3ZrYpH",
-	"LIAc9YZJ4RF7iZftY17yx3WdktUAXw9nkhUNNF/r4vT2i4Mb53fohRV/j5PReyjxLXTnX8GtNwS8HQSr",
-	"feeGgLYjyW5OSZf6Us4amnP+poZof3u8nYvXPGGNHV9jhgjPk37KrK4YjQgt9HlI3lz+75B8fPG/Q/L6",
-	"7Udrib64/h+MT0B7nnHa72C1qbL/nMYGtyK2wBAWnAB/usY5JLHWaMS5mpdV9V4UVKU96jdy9/2y/KHC",
-	"V46QsGGzW9BlP4dPY+gKglE5Z+qQjJeE0TB2hYJWDXLMogvHoXpDDdF0qWsJVjfHtBaMqsB4+PcmN6eM",
-	"rbg74ecPaZA/DrOfU8a+93rWQCOBiwdbLpo+PWx0jotagM7f4xAKaRJCDWVzG+4LmoQvpDY7K4/V5qGa",
-	"cO2zm3tw91q7SZsrNy9K4COafEmlWAKgCXz7BRcUzGNEl3mNdONUvqRL8Dd3M5vu7g81oe7x7XNKc1j6",
-	"e0+hJJFk2jPlGpY64Cug2f1DjjXySZemCOswW6Yn21U65mXGHmxaMranKfHIqFiqVVjvgG/RUAqaT06Z",
-	"36B5hl4X+P27mCZ/+4eaq1XyhgZLlWvAmxs6vkMJnBjQX1scWWP4Q0LssD+rBfdJZa0Sa7MYjZRojbuk",
-	"n9XyTgkcga2z/MZesZsZflPmV9zz7L4p+DQblqIVjS7mEIHrnD+wkGrWz0Q6AoOQTt3aBOsT203sCBpn",
-	"035ZnsnE+Zxtc+n80t3MJt78oeYTn94+oygisORBvnNmYhn1tNkmsmS8OPqTxsnDkVSmLxtvOBB/tVds",
-	"O3XsG52nCYqbi4CKwKMWV23wHD96Qb+xKFd6jyHgXVtBHHYp8EsiX6m4GVOVM7ba7/WNkTcK0HGPcwTH",
-	"4+Oz4SB3mYD2csDnc4SGCxb0GyJWyjTI0ur4Xiqe2nEVjI72H75VC1AQa4bjcEnyp59seDo8+8Y+G1T1",
-	"+/dhV83LxjuwJ5onrnhXR/Vv/RzoKbSa86+BkCaI1DLgAvFOPw9LvPtTRed6cP7T9+FgzIxhCubpZs4F",
-	"4p9YS/oGgWkH5/m/c3De/KOUqZvjo6MjIHrwHy7gMDkaDmB5FUQ7EAab0DlPljVih4DlyjAmUgECcsaN",
-	"DkzMAuWCdwA1HEBT3GA4AEAlbRxFXcInLL9kwU0c2F+7535GioNl8QwfoXeT1F2GoaRGD85Phg5uG1V7",
-	"ntg/Hp/VSfank12J9rQi2kjxtEGqJ2ddxVqVFPyuTVQAzBPQAFCSAzmB+8oE2AM7SPF4XYpnj588PSr/",
-	"92S/Mj1+UpXpMpA8qRHp8Uku0qrM4ItDlNnprkR2UhEZTZJgwahn+V4R22mD1E43CG0KN9RBxKGk66Fk",
-	"eLyfpbxgpkntmrRuTX6fqyfqhoNjk5ROUEpPHleFtO/Vufsd70lZkGBGrGiiI2Uds8CaGtG/T9g7nLCt",
-	"MmzWvrPHZ89+tNOgZ1H8SJt8z6L5e+3dW3kgzZ4vwpPj4IZk3GeNAATAppJprKKCTaL8CIyexHJB5lkY",
-	"N3vD2ZiVfeE5/9buCv8G3Ki7CGL8xr89VATjN/5tQ6jRSJLKTBFPGYf4VJLQqK8ghp0m4thRsFifGijK",
-	"gQc3TuCcfyvPX05F0zyDV47N5O7RjKnixqCNt5DgHOtq2OCN4oYgP4qrE+PC6CH0mJcQdxBn3+su5moJ",
-	"RwpGvGspvDBWFEBdBxHXIe5PNzJlwkc/SmT4EIxQdiQuEoHsnIOIKcqThEEYBTltzwdCClahuz0/Pv5e",
-	"vt0N0hKdnzriLP/vExdxgb+K+IYA7pABbkIrYQ/74XegDfrGogD23qrgnguCFgSLfD2cJGPmQ0PTFUFp",
-	"/u1BBXVSK6jjFUEd54J6WpJIjbG0JsTmC2pjWJ13bVgCuw0cNayRYpaYNjcTbt/SKKSGpBnUsiCJkpgy",
-	"mNZpIr+CcUi5nQw3ucMBLCmInKk/IV0HVEX2lAa98ZxU/uZ8coOf2yNjcC6yJGlUWshO3biVemNXaq4f",
-	"yMO0cu/yYXr8M/xb43vcIt/++QA1wRoc7gPrHAZcBzqGBh17JK/cVCJLWzXAZqQMEj6NgTiGGgMwUe7R",
-	"p9uK0InuMzJswsNQrDpw3E4rloK1careSTHsBU9xFri5SRjVxhldT9xnc+k/On5ytGJ5FW+FDrR3nqv/",
-	"Wnvjkyf9vzFSZQZjGiLXV8WYPmt+/T8zDmUxnd7/rJ/3Pz274/uXFkshB0d6XCsIIGY1ch6MFXWcnICJ",
-	"7nyzaYa/WMTUBM6Jk3Om4derUjw7apaiIy9YFeLZ8boQfzqqiZt2FNyTs/52m0KAYxZzEQUFrVtmwrgQ",
-	"Z5olCVsGY0YVkN2uiOVJy9rSktbp1pN1sZw8eXp3sTw72oNYiqO1EE1VVCuCeXrcLBjYjgM5mdRI52R9",
-	"5Z2c3kNpjk9OdyCelZd99qxFCxwX4JoarC+OZz9V33PtZc52MtXVHWNlOVCtrU8ccCGYCrotCjxN68Xh",
-	"zslVaRzXiOP0ycq0A5eYdruXFMlyy433p47SM/juWwmRJkkwzgwExnKe98pOcdy2gaq6U/jpulBOT1Z3",
-	"CiuHgGL4LUALPX9+9f23Vh4dUoiO9/H+q+GK4uUVQyt59e2P1l7+yBpcC6pjK7LMnWjArrlmcSFXMKDY",
-	"BXOparTh54o0Pq9PjntQpJYBWEkb1ubJ06p4nRSbb+zeYNNtT7e8bSz16lgHmtFEB3ZxJFLOrA9XZ4k+",
-	"qX1SiRK1+aGJXAT+ssDxna6MYfOMHHWcEfDoMFWx4pHWuSnlw2Y79Y+lcQ7c5oVQ9V68SndzX1bdxc6O",
-	"jDPey7vMz2fdHJmy4MpujB95rR+zrjJHu3ZeTn56srXzAmmcVRvi7GjDQjt+tle35OTZHdyS+jd7suUW",
-	"8rdwOE5+3t7huKN4fj44t+Lk56dbuxV3e/knTw7QeThtc9nbnYd13+r07Pju3sPPz3buPJw+fbK981A3",
-	"2acnP2/S9JO/g/tw8mx796Fe+Z9t9B/u7mGt+giFsdCHtXxyur23cHx8uq4Tz+4gg9PTXVpKW7hMP7ds",
-	"A01ew7N1IZwcPSs5Drk93+A6/NtReFhH4f5uwXb5lPYC8AcleUBKB8RyLfE6NKRUYajlpKrmYppsyKpe",
-	"4zW7SY3jzR8qO45Pb57eD6nrwc5bKui3hJG53eKGJKVc+e+4wV41IU0vjLDYFgJc6vAUxzwKDRrQIY5Q",
-	"bYXZ1DjnOMXlSV9sbM/5tLv2nE8P2J7zaWN7jud+tYLnxq5m9JPvP6XvsmhaYMEAFomnfm2cukWpG8f1",
-	"TLSjibzIr9oN/+suiVw9FHTeHXIPFtdNTNh/axpXP8lNANC5EpDxsi/meSBzDcs39oSu9gFDksbAuaDI",
-	"nPKklbzVj+5giefc+F7T0HMO7Q/BJBdOw/YU5t/3TOe6ssmMbv2frdStpbncubZ/4iZGaus9yKbYhPJm",
-	"W8+KvJ3S+tG/jTaxt/5d1sXDsLh2XRg7Y3PdvFDuweTaRUscieihq8mDkbo+lIYU5K5FW6szzz0LPuwd",
-	"Be2rYyeq5X2tVayIGtplG35pr3tIWGoYaA8i9YCIXJOYJRHUgQtPoHyvLbhRxkxRze6/cmutnlf23oew",
-	"cGmEVJk0uVR2iIZbJfF5w9JHtwNA19VoAq+BpvLQZArh+xBPEWn+7VkJqCxGysG6zT8cfMUcZgkTt8TI",
-	"Utor/pVf+Tm/jSxp3mEYZGWgjj6A2K2W5DSDKVPaThSiF6PuXxSWyCNiWBgLHtLEUW9oog1d5nsPdzhx",
-	"EfuKXXktXuNLd80+ACjxWV3RJ+1WCaxE4Bn2CUI5VnKhrSsjhccXknMGYKCaTwUUoVckOLrFP+qoCGs4",
-	"BvHiVkjHTU5qkyXwns7ZS3/7gzQCcHTvwfXs3wrYgZ75VdIbEjTeEEKyNEk8Yu+qKo00035DbOI3uOZT",
-	"8SEzfU74jyt7yb4yZaWer2G7ZSIJjPsIOGCGe1rBMOkt3LCw+2ZsE34swszYLVAbaprCYP67zqBh1/CD",
-	"mljcywzoorUkcyqWJKJLPYSTiXmslLZx2CMIMMgroUWMlZ0+fVqKnB3VM7OtxOBFssRjcUKTBAh4HZSz",
-	"jOiSSHGRH5oA6kcTyA+ihW8InUsxJRDWqxtsloZyjuzka4D9lWhl3Y/DwqbbKvZY+4I+w+BIh6eKIdXa",
-	"mCF8NTbOafyHg/uEN4Ya19rwbsaZudOLrUdU7xxBPZCg6cuMtRPm9bD/QHgKYVoRfXwJHMlkLqFp1aGO",
-	"A1UtnzuHryChrd0grgF1+RVetFE8hn0zeMdauOaNPBTXTH1lKtDWacWBXZAvsJq+EClCRkIpBAsNi4b2",
-	"9QT5EkJ85IsDsic+XKL7cgXhOMWHaLebAxnR0LnxyEmoUZaTRMpWMo/XcMEu0f3gAQ0HHQ6vJ3RbmiTn",
-	"ZFEgZFIDUIFDYLQQvqOySE7GsHOQMSuJaqRjxlrJrl7S5TVcs+GAOjk6eRocnwRHxxfgDtlTFlQEIAsJ",
-	"7tOrdvZCKqgHqttHIijhachN1ZrKu8sRgwCaAGzxy370nLspIjGNCB5iAIZv5VcF17T7R4n3zAHD4ffe",
-	"2MQpNmrZnOr9qJbFktgB1qa990dPuLFHjE37XMBUbooFyv6ACjxFmqOjgzCf1WwyY6nJ0/bozg8dG519",
-	"fj1y95QatqDLkWIh87HkFkIPd9FemCPcw35jWrvjsot1P8fLe+X00HyeWcMnIk5cxItrlZC2KtI08cGt",
-	"Rgad5UfpX/DvEaezlnDN2T4EW6DWcKvE2eDn7uJ9xNqqg9dGpikq+YZ4oL+yfoxVtQPICeu3gCWtyQIs",
-	"azpjgsjJpI/4tHCIys4IyeH9TaxkNo1BSZ3aXZDrjx8u4fGIpquZwE18gurJhTYqm7dagXaxvy1d16m4",
-	"QzED0tuqLGMv8YHiVbrsIqUX9xZgcQ7GjIyZCOOezCpkHLaOlZEygedlbk83sdSMeKG2VTiUXu9wyaXL",
-	"c7DfkPrqk2toIKRMeqtwqE7p2pob3Rb/aK11qMzqzkyX4in/w9li1wJaEY7nHtMk5tpIZGzeUoHz8W+u",
-	"eDj8dVKM8GGqHrotlZ3VPNibP9KuwsuqxZyqGSayFzFgRdnn6tS6KhrJjbDxq32VjfwmunW2tZt2XcHt",
-	"D1+7YJwPUCnxMFrl+Ijh1nJSOrpBn1JIWZIxDWcunItEiTTymxKkNzdp1l9MySCMWTjTfWhXfX20vf3/",
-	"MSUPVa/s2K6wtPgwz/a+VQtYNheYeIP7a8ojZCfJGVkvcvpHgeBsLt7i3QKXQzCgc53UzFVv70zP7BQ6",
-	"NTsILTnq9dH/bb0gbaSMGksr7A6QlS7rKzfrJm5FQawtJLQLuFktqg/Q/CHHAdbGjG7h/61G4zs5bmAN",
-	"r03gzWmS9O2v9U3WjrU/vVif7l44EY5wd3NeNs1J6u+VlrUTuZAq0hvm7xNcs8PVkD+jiV+E6/4ocV1I",
-	"RNNlKXpMl2TMyERmIsqVvD0Y8c5esI9QwTs5vnZv0DHgCGPvJxqAtWyeqVOmjrDRRXqjUhbPXjm6/UOO",
-	"N+0GO1ak2vRmz/WuVizFCT4BZwDrLqie3aFE/p0c56WZhRxH40SGMz26hf9/3/6Udbcd1u4hcNOufLtP",
-	"6xNO9af2S/mLu/dB2oYwuOfhQzTf7Uc9f2FTDuSr9kXzkwV8jEjmhSLa8CSBFU24yGslS9oXUhGy5M5a",
-	"1+w8wH1xIzjMNg8YYPIAVuF+9APfz2sF+JYQuIA+zzU1mHABHZr9K8LzKHqNNz/gILEf4Z69yP1oAniN",
-	"Ws4ZVlIZ73Ks2EErmjC6dX/1fSRNcm3ov2L4immZfGUHrnAwyuzHPZqumTEJI5RM8mVV1bGYighxrnrf",
-	"bv5BRfQLPVy7JB/fDznz/yh3kZaDnFw7I0RjzMpe50s7Ac5Dara+F3Gkzr+PkrRlZeDmB5uRsaN7mGzM",
-	"ngwUzL7kMXBof7F6YRVkTRWENGw31ok9Hg/YNIHh/ZB2ySfFK4ZJJBeC0DHivUCUbEUHZOqAj1ojDw7K",
-	"ZscBCP+UJqikAhyp126uBV1C7WQkvWUPOEvjJfy/t5gE4AruZLW9k+NLqg42VemH9+M6AhQBTQovgBvD",
-	"IiIVyTSLSJYSCCvUrb+iVXYnalGfP9iVXsjQsPrugU4Jgx9NN/7JWGp1YyVTMSSUvLt89cbqx+X7N+sq",
-	"kVDRu312mVBxwJEju/uryLdK/2hmmRV+PvcVlD+rA1ACvuCa+UYYjCddECpIJjSdMOjLQHxARCZcUxnM",
-	"KvSvNXjfB1acbZAHXHrlhpp1+AEhBYOcg5CQfsmTMYNhsUFF1DAP3btWF92CQYCooC6nX9OMDo15wFl/",
-	"Do13gmlNQpkJo4mJFWMwJD2ogzvrhm4wHHwLpjLwgw5jFmUJe2yPAacepSsCPk+lMqgxJh6cDxhVgmmT",
-	"SrG0TiJTgiYjHct05G9lV8r+ezF23RHlhIPrE1P4rivDTgjCJsCzAFmh3CC1tgwVQ0K5vg/zK7jvAW/f",
-	"OMAfNu4P5WdjGs5cQhc0xRp6mOlJGNQKyzkThtCpXNMLbViqR7f2f31Hfu09d5SLvMZbH6TC2bH9yJnI",
-	"l7LkxHv/3c51qd6lRckgGqwfUtXOuicYrJls5/O1PFhgMjvEB9jd9nL+5V4KC8FHgf5DR0GL595qH6L7",
-	"yFduhM5IGSUsmjI1umXCqKVVSMVrI801ugU/uXf6qnYju4ZhfMjM4e5lIKc9u8C/wmS9Ark3droqxUJr",
-	"0xKcnx7SWPCuBPezhZL+1mvZ9AsyliZGWKqvXPNx4qqlEi5m7fVlv8IVG5rOP0zynMoFyR0DjxDwqKm1",
-	"3NBpU2v5yQ5ayzuVuf3KvzL7zl2L3MpdrvbdCY0iZb2RPJGExm0vwVXNQsUM8FprPLsgjQV2FGSv8mPO",
-	"NcrlE9DYJffGv+/hJhiu4a1xUva7rK1wRPHguopQMSt6tdzU9zDZbxDHsjTfF+Un5MplYq4BD6S0nEe3",
-	"9n/f25CsPnETR4ou6ie+5kRJ8MK7HyjDHvCxztaDAf5F+lhg/l7rcoe1lVefV9oXUO5zapjiNGnfSn/L",
-	"r9rHRuaf1mUj+2VJZly4pHc/MOUIF5NAJb+9rePRM0y3duzmoz7c7agQ7H43o+pzd1sfYyADI8kMzdl5",
-	"8eiyto9u/Z8doRjnxez2X1qF6fpDVyA/vocpnNijDpWrJ7gmMyEXAm2WFW3ysCStW6e/qAs8H9XGg538",
-	"m7miSRFQPu1AbF56fSPHFOwVVCGk3pBEik6M9llf7izqIWE0jGugZPyQRrfur647UA4p0/8G9PIQAGs6",
-	"TPrDhPpytKI9VHdaUwY1aohA766hGb0itcwh2Sh0mYYxi4iQYytr0C7ILwV2CYxujZwx0dpM9MFefem1",
-	"akfiKx7S1A54L+REFmaKmyVStpVbjMDBpAiYg2k3zQA/p1uLIEjvvnHOesQ0liTXsTzYoDpM2BWDvOCe",
-	"LcVWXXmuixPxvkuuQWvs1MBDAFcwlmkp/C6LUFF5rSkQVLsR8AlTwlfu0n04UZVHdg0J+Xfp/bQEvFlA",
-	"oXc8g1ikDBCOEQs5lECIIZFJtHJcVoQ8usU/Oh6ZePFuTkwY9JV/wN+hJiKUYsLVvA7CdzgQbHFjB5tZ",
-	"W7IW5LdSfODvdTe4t5pwCMoz6itJi0AOjvIAtY8LI11gOZQqggNVM4BroFjgadUtpVrn67lh+6Yzduku",
-	"22TVfwLAL5pza3rICCENAVTVJWsClb4rLvT/80V9fm7sPIlGYIgxC+kc/IReiFQdMg3OsyDjJZgdXpuc",
-	"bjGZJu047pd4yT4OiEvI4nU9GXDs/gxE9OR7MwM2HMKfYgl4AppPobUWkpBcO5D/sixHt5iL/D6iY81E",
-	"WNvGUAf/gO++kzzje2nYcxzNAYcC/Qj3vDb3ksm+9uDQU8k0ieWcDR28ZkINUwRLuOiCemjkRcwTdu5o",
-	"iCDvXS7xUjIDItd6xVvQ5V51rs4YuWbmE2BdH6S2faLLF7Hk4d5Dhn6Ha9rR7LfWQQSQfapYX416crGC",
-	"T0485rChIrpAMm/41uWa55olQAZNyZyFMRU8dAWIhKapYsKU9j0158D30tqrc1m6bLcSzh/ThNVFIWXf",
-	"By8LHAoOgAF8+OZYevX9D3JZlIb4MBH1h5s8zEMKuUCfz/PBuIrmon9GM+bSlIpHLMBA6+gW/t+aJX6p",
-	"ZHrFI6Z3wHV0VlfYraC/zp4FfZRLKGDlt+9MJjxheFTl8WWHLwbg0bojDZGV2G7MHaRC71HYO/eDveQa",
-	"f1WJ7J0d1dT/r+Wgrfr+6QjpH2kCIpzTb+W7npTo0HNnuepV+5E9NGGhnc3XPGH7cp5Qh3IBugKhXP8v",
-	"ckJCJyBA8qRLXel/f0w+iJARmiRwluOlzDHwW/WEj2csdYacyhLWeoZewQU73IDhAW0QzbHMNCM40H7s",
-	"EvCjIK4JlC8Q2NQbzlIvh8PsOLCDe5jzc+P0wcTtwMB0+WmzqiG5Vo/mXGSmLTENTT7Rb+6yfYQbrg1L",
-	"/fM6xhygkr2XmhCWutCbYjRJlphZS6SYojeoY6kMGCFUeL/vooKhARKPMKxTFnSq2FerAY3Bwku8oNhL",
-	"drQEHkT53cs1zd9XpiIe5qlxZK1xS7UHk5KHcfGIEq1X5UkI/upzqj5+BZNXj81amdfA8S62zi1yL/4w",
-	"M/syYy3zivR0XGB1AzA4npe3OCSU8h/gTIxZT6fX3KePdH5nYHJEEsdtZ7o7b+qgixNwnVODYq9gKOWM",
-	"Q9B/KoXVkJjRyNmd18wEL+D7DeR6fYdW7SA9e2mT3XPt5LJLOjT3iKaN33/di+NZYXKNmddRv100Wj9W",
-	"Vm/Fjpa2u/me13aL3K+9iFB73RSUtFhDpupglJhjA5JecBPGeUuSS0nABF++fV9Z6COsjYb9vCGK+mEh",
-	"sGR/V7MON9/GXK3ZaN4aEssk0uUoyq6Ij6fM6LwP+vLte6BZoFovpIouSmzIGNNEokiWaOYFbwzgHTry",
-	"zdbU1zVe/MJduiGx+j6bjwv6JiicdAd+57rJ/MuaKAgX5unZYEOV4/ZllE8Op4xyRdytlZR++noqC4GO",
-	"aWdR+4Si05QCUJzjdThJdZR8uXJpZoIsbW6rvksL6wbJ/Tc0qrZkZN7Ij0jjBhc/OON6NQCWsInp7rcV",
-	"b7vmtVWjV3DbLtx6CCI/cZWT8LM+IMV9W7TTpyBLQYOs9eVJ9eDIAG7Zif2DGscSaHUoS9uCQX4ee5wG",
-	"jxGxodQGLusi1rcFFGQmDE8IFctSDsruzTtI1SOFUxFXyoGxkYVWM0OytLlxBtULiyF3Qh9rNwy4/55j",
-	"qG2mFsgE8Rj/PlbXb3TGCh+biqgorB0CiXTZcCitqlEoI9ZKHww68MJetac6OBzPSpB/zkXODj3cwHgK",
-	"t+it9g0XruLT2PS+QP8hk8i5oxErMmupslZGVEpMK4Ol5doUsKH29SLUTBNzFblObbuhzoGLFKlvrHtb",
-	"mm/FtLGGVQtHLlxQXwJd136+aeRNFXSFSm0s4N6sAYdSKHefIwdiJ7WG7jqMFRNG8c5Xz2nEHNhWFwit",
-	"lfXkfz10Iyye3tme4M4rwm5jV67mK8h2USpe3Q+xpZ2GM3vYwVrw/NKBkTIZOb6olrLSa/cDz6e1q7iD",
-	"G9aLGJGr9ht/8E+vkIbV1B2wbw5GkxvYhXZE/b1KXQpBRfu8CyJFsiTo0Nr9DgrCsum0fLrxv7BWumk+",
-	"/2Io5F3N5F9M/ZdLme5/Iv9iCtO2jQADsJXmobYpo8qxfmLOFmpP7Gmi8FjpKUac2BOKejq2TBsyZhAX",
-	"gggFmTMTy2hYGRYw9mVCgxlWGyk2dDJpD17AFfvJo9HJ5Dc2H+O+uzmPJjUD8wzqGkGf+wJNfpXXsfn7",
-	"o5cBPDk8clguuIbyFGjJRGxppr/0xZIHi+wBE75vn6I8921VjX0W0Y7ZlAsAxs41qLQq8kLYBy+CzQv/",
-	"DlhxYAIfplqhs+7soGDhuQsgIwm0kgkbksu37ysk0PkjE2aKI9ZIJDJp2XhridLqDES7qfuk/4yl9ina",
-	"MBo1eA+eYLpnKs1ejgAZzt4aK+bOACl2M47ccdwTTgoYNxix/UNyYc9yB+/kc/EsmbTu8g2Td0CbvAxn",
-	"+9/k89mtX6bczfx98W4zU2puRT++PG/5+hsJxiK9eRW+h8v2tgDs4zouAFD93mpOQtR7U65wsYtgIhUL",
-	"qTaaLHiSEKpnCI/IrYQBGFbYURRyvbUvewcg2FxDNhPxHPQKg8E91GnYYZH1TTG+gitjPQ3DRIWbRcCD",
-	"hxDDAFBwQufWofFVZ2XFGfkTajcKdAV3P2gFgiE+AB7rg2jPtZEpoFoBFLBXFKkQ6YqbMhY59G3o0S38",
-	"vxkB5NU37JMdd2k5NeybGYX664a0wy7bSJ7jnaxkX1z/T0cYj/zt7pLrBdm8B3upuQXi7bwsxlZL9LW1",
-	"GzG2VBSw+1q2UOY19fUmKcQmWt9lPZf474ZwnMQra+k3BY8XVGP5oDZS9gFCYJ9GqFNXLqzTsyDjpf3f",
-	"BbQowDTD8q1EmqC/ZyOUyE67EuwD7IOaYWO/AcAeE/3Rb8EkQAgOG+dZAlAhGDoqlfa25JENVSCbA3Yn",
-	"YHh71v222dwJ9CIFugxVRgp4BGnikoKPbu3/OoaMFjipO2hdeykPWWHs2B4G72yPOuNgM+wcDyGnbO+O",
-	"MRrYHBmUGRBGVbL0CqQN27BDasP2hLGkDbtCQWyLuN0baaE2jCRyWimFXDKqmvfK99IwL6TD3Sv1brg5",
-	"e5/YXRAJolnIhEHUIvQGhaFc+OhtKSt9O8g7Gf712U6JZuqrn9BMJYPzwYimfPT1ePD98/f/PwAA//8=",
+	"1P1v1+O2sSeKfhWs585dmblX6nQnTibT/apjbyfO9p+ebide6+zlI0NiSYRFAjQAPmplL3/3s1AASJAE",
+	"SFBSZ595ZT8tEsSfQqFQ9atf/efTQdSN4MC1enr9n08NlbQGDRL/+rxVWtQgvyrMX4w/vX5qqC6fNk+c",
+	"1vD0+ungHnjaPEn4pWUSiqfXWraweVKHEmpq3jsKWVP99PqpbVnxtHnS18a8q7Rk/PT066+bp68KqBuh",
+	"gR+u/w5X804B6iBZo5kwH/2GFkD2V6JLIAdaVSDJUUiiS6aI4EAukml4QxTwgvETYZrQE2WcSNCt5Arf",
+	"OzKpNKFcXbC7OJgSaIF/ueEE/diajoSjqOnHr4GfdPn0+tXLl5unmnH/95+iY+JKy7YGrpOzx7pH7py/",
+	"v4l98iM/i/2drX/Q4nD+SkOdHoiG+s6PfE9P03X/vgSyZ2f4jSKanjbkwnRJmFbkUMLhTCrQul/MYZc0",
+	"Pc32KFjO372cduhX865qBFeAO+GdFPsKavO/B8G1WbLX//lEm6ZiB2p6+9vGPvH//1mZrv9n8Kn/JuH4",
+	"9Prp//Pbfqv91v6qfuvbxS8OB/9DSTVhilyk4KcNoYpQ4j5CCnGwcmNec22ZT73dK+AHwJ0sRQNSM9v/",
+	"oxT1jurBWhRUw1azGqYLsnliRca6bZ640FDs9rhnJz+2XLNqxVd/DRfsP57wi77jQWvBV3/s2hD7n+Fg",
+	"fvu4PYmtb/hQQtFW8MLPS/DzltWNkNoqPSMGT0AlB6Ubwa+/ZVyD5LT6rSpF81vfDnbx7UkC1E4Chkv2",
+	"ljSSHYBos3QXs2Lm2cLKLSovpy9fkK80UZryQhEcF6Fc6BKkWXD3kuAvnjajZaSRj/5QAn9DKjhqIlpN",
+	"LiXIoAccnkGSMzRmbvKWfn+NfUQQccQxmBnp+0iYjrWB8zBt5itOasaFJC1nWvUvmuk+gZyIgG1mYZVr",
+	"oKqV8KJfmBuX2TVkV5lfv7MfM9NeFMyMgFbvguWwKmXYM/OmPJTs2cxD8s0jrRRM1hbfgyLYSnshKqDc",
+	"tPoMUjGrWWrGWd3WT69fLc6ff2vTt/5jrMv6g4ZmqjUOooDozq4Zb7V9ZtyDzVMD0unAWc1nnzL6izmV",
+	"lSeemukq1qvR0LHv/um+x133/HcXhOtnsVcv3PzcKFamCezen/HJ8SQXTOprfNGP9GDNsrmJNK1+iQ+a",
+	"N1hVQbFK058krdXO6I/hO6LdV8ELvK33dn0zj4Yz4/ggcCOr//HUVlpSJTg7bDXlZ7MAonoGrrc/U4l/",
+	"0fNWt8ZaudCP20aYpajavWQHyvV2bybvx8h3fM8jgiiYM2tjv+lFCRX6HwwuKKKgdTXYmkFT9ke1q4WE",
+	"+DriE4yfdlrccxbijHqpCNe6G6qbjb7Do95tnLQtnZvG4nvxZ2tQ3XZimhY6oX970E53rdGH3UteguxQ",
+	"0KzjcHnaGPvddP0gRIX/qpmEiIyM5tI1nD0HrvcPmYkv/Y5eMREHI0Y7wauUlqhauyUHNu3LmLWGtnHG",
+	"g0pL93uWRngWVVvDrq6ynh8tB3bKjyJsaxOOPHu1vnS74wGL9R6OraJV+lzsBLOxVgf2d4v9tTuNDQ7c",
+	"qW6cHqygFD1lHG9OF7hTzr+Wc5iFI7v7RAN+KN/aO/VklvbMXkrGdzpm7m/mem7sUwm0MFd7SrQQlbcx",
+	"rS2shNTm3nOBqnpj/50701Y15kV7s5eiqkDaphQp2amc2M1QCX7Ce9quOeSec6alFY8Ht/noRdaOSVtd",
+	"NT3FxGXFt9zw4x/CiWSclJQX4UTVb2wfLkxBMMtFeHwHakXTM/Dbb2++i5uhm6NrNWaHoljsKsbPkaF9",
+	"bf7ZC8ilFBVYMdq4K8+ZiwuPXCk2T4Vkz6AlZYtG6Rf9k79unoBr6QSIaagXLbF/41pe3W74tesIlZJe",
+	"raElLrrc1fV0bH/BnyKDG1zakuKAarKAAysgMnHfimBvMWUvcAfRVgWxJyo6zDR+uhStgt8oYts2rzQV",
+	"PYB63d0rgTyDLNhBE/NVZS6s4ngECYXZquZ30xF365hKVbe402XCn3ZH2laLptmXDKriS3yye1HwnYSD",
+	"kMV0Br47EhrO6mvsZ8P0oQRF9qAvABwdS8AL0jCuzFjQ0SRars011zZNSjvGOipnNVPK3fsirpy6VZrs",
+	"nZySPRyFnU8J5EDNPxDqp9ZsGi9w/oxxCl81UhzOgEdcLbQwlrOd09g5MxZBDpddhSf7LfNs54Duq8jN",
+	"/t+eQV6tsBDz1QK1e8sLkEoLEVcxzqCLuTRGssZMW+Zy/jrQXEaq1cAtYd0eKNoaqooYo3dDdCkUhL/1",
+	"Yo9e4XC6h+dGr7p2uQ4xZ2JNTSprh0d8Ir5XFdBnIFwQs9H1xozI/DPT9pDEQdJQ84YzyU41fcQB8lX8",
+	"bDVHSX++viZmmAWhR22WoZ/eQhAudKSH4+vMYF433gbsR9HPV+ycGIu1fXZnVdVKcSrFhdSUO9lV5uCk",
+	"VTURFOfCYwql7g1xe92oRU44BiHMG1G9YISgWdpqH/ChXzdPF6By6eEfgEp/0Iym1h9ag2Ov102DXZzp",
+	"WAutvAe41rA5PCtXXoQqIc6hSjxWrTK2XkGvFTuV3gKXaquFSHgLairP+Sf6N1Se7Vsfv7LPB8GCTvxQ",
+	"cty9ynrm/rSZ9dJtnjR8jPmPldWdT5ulK9rYT4o9WLOcdv4ftZr/uwV1wxX/X2WYBSMeLOafpmt5ZBhD",
+	"HLYdLMYfX0aFyrf4+4h4rD9EZi1gVLRADyUqZKODVEO5sjLjRO6li1DOSGBvCiTsFcYVK4D8TC/uliY4",
+	"oYTDxZvdNFtaNxiOS4b3iJOn4g2qWdFqvOgx1NOUXGh13lolNh+0mz9jvNCs2SWdXD9io7BzJDBHi2Kl",
+	"v3Y+TtBF5Be2hA/tv4djvqeZnaHzNFdULZqP39jh20jl5qkphRa7VAwL7W18BE1HvCgG52wvGNmBLCd0",
+	"k38PYikL8RMbRQ5QDt732i3CJoyx+LVcEDEj8+oFysONcoUtdFL1eUm59Rmt8SquFJRu4f2LTplN4oTK",
+	"7dxJTNK/aHY13nvChUypwvWCeW+kzH4xZnbiXAulI6r5bW0uimg9BgHON6RgSlPu7Mpz7S8rUlB3XWbK",
+	"qkCmiGRFAfxp6v6lSuWfj5/j47hOUgI/xEPzJZXFrgG5O9eZN4bgcrvmbopnxfbItMbN4ufjyYWI866t",
+	"7tElSTUjf49herO2tDvHJ84ADMWjC5KLCxF8Yw9VhAkJCQeq8OipaQFEHKM2vWz5TrR6J+HYKojshPct",
+	"50Zx9d8yO4Epc0EitBb2p/o1OVB5EhtyKFlVSOBESEJJzQripzBy29OSajiNTaCR3KAzTZVUQnISalYU",
+	"FWx6gMJFyHMX1c+QCvyIQknyq79TkHsLPZRAG1A6fpQxvjsKeYCEfTLYOyWYK79IuJyO4OR8ISB9AK6Z",
+	"uXTiWzXTK27UZgqM3ZXxJaND3qPKdu9dM658g5fMRlH92mZ0z8lrxAgTuPDAiw3e8uEZ5FWXRnQl4L3C",
+	"TOwJjMaOC6Pf9Sv6M1K+/Vz3HQ3WPxCUfjXTsjdci81gI0y7O5zMZW/DGGbgtWygcobqdbBdp4qj16zZ",
+	"VoM9gx5iOnzRRmzSvRRn4BEfn7WgzSFmbDXnEkXVeaDc6LU92KuCESTrOj0KaTReaX0Pebc1/Hx3XRsf",
+	"BgW9TozlqCcOwJhj1hJYfNqs0A6X7Vzjyk0+k/al0WcodjXjcbe2pmqFx+GLFr6n6hwbOALF4rco4IU1",
+	"LagmpuO5FvIzU0wP+rZwFo+k337Ldiwxh34C/MfC+VqQ+KKFF15Ib5T2ou0vX3mx9zgI0zrtxZFQPHLe",
+	"kIv7wUi9/ZGp3uAVkkDd6OvEmNtLeoaB7YQKqLam0QG9di0qLUGVBhk1jw70BC6MNBXP3gnwh9AHEDgm",
+	"gvOXNvTA9HWnAawfIHQhLHkQDlHL4q/iEtg8ZlKEOHtfMV7Du3FzOFVwsIYhF5ct5cVWl2gCCxSoQrJm",
+	"e6Efjeaoa2uh49/RWRkGD7uR/P5lYh7CoeBRoul1NwjSzczuH8NGXyYtI9NkzkqFrYUelKC9qtWHMnHp",
+	"F5Vo5chT9aeYH6b3uO3G+Cwz3yApqypopYXHnSrYqgZwgcp2vz0ZOyU290dJa9i5zmY4zCLfRrvDKgxz",
+	"O3pCYNozYLDc9OoJBe4k8EBnVbE9UCmv9ljp+rZ5OrKPUKQ7umDV9UITru6LV7GYK7YkgTqs41hvXM0t",
+	"uKSK4IPKmvXqULpILP7TZeTU+n3Ud2a/pETrbOFg0vbWh1DTc0JVdPi50YsX0Fu/x67u/2hVbS9AnaGX",
+	"3Hv2hizkdXsyo4eEm/0MOfJYs4+LTiT2EZ8UBVRZTeK1aThcbt1GJaILaxYH5TiD4SjGIvzqdy+X7Isx",
+	"DrygV3ONupTs4DIWvPPDvKZ8UO86XP9XLxMQ+7EX+rOXUUmRiDH0unxuUr/HhwLrfYfm2vAI+GzpBOhe",
+	"XvfNziKKH8QLrVB1/gBae4UWOa41KYQxUwOwC+VdkPgpZuK7C85DNMMFqNzZnR5FwNsgufMEOcDF8GBs",
+	"pNDWHCpphf6HUgJsf2mptIeobPnWXJJiYnwBOFfXpGMnPBfnz7Bf560za/6/6C2rG000B9rwVto7B38b",
+	"Y8nOa+I97AzvxSWOgIgF3v7CnoFQRX5CK+Unl10GxDxNGnqC3hEtrCSh+zvmuhKaVnGrCKPMNdVGI2CQ",
+	"eTn/wQ7bt5p9QcQ5fMj90MziNGYxH4EoM+J5n5uHPmhzGRvYL1Or7rZ4xn+ZgeEPvsix5M6vKTJkooJj",
+	"l8jTMiZ0Eq3AzvhPd9PcAcnTOSEpwTLicL9cVeJwvhMSPtxdPzVUqZ+s1qc2OdA6s/wtTTTQQa6YfkN+",
+	"0uxw/olQUjGOmaVMK0BN6wVmDycMORbWcjAfwGySw9mBGLd7ejhHRWBPdZkb6T2JqAHxZ/N123uHDdvD",
+	"qeWoj6JOODNA552f2yXfuccQM3MQvNhJ0fIiBgNSRGlwiKqaXklJjYok9jWCr5ESo8Jg57qQ9GJBc9QF",
+	"Q/SFHRJwJYj5lz6nrfk/F+K+gATyc6s00bRpoHhtzWb7MXd6on7eG3lyMSYbMz4JDmh+McxgSDs35gP3",
+	"yiVFTf0tNv8Uu2kkA9C8x2OBeYQyU8RIyzg8/seXj0lPsFDuYCfdDeU2bWG+y1Tf2/WMRhH8DlOaVRXR",
+	"wsiq2zNZR/UHDY0NnsVO64OTiDUuqk0Hz5901ginzQNXNp9rXWIbJmy6XdbpCTNt9oIMCP/yZj1CHy/W",
+	"F8c4UyU+ZCQSH/wxmnVBvX6bnzL7mJPQlZOTSp8zRoao1B3OwFHGnR9NmHtn+xvMZLDEvgObTt6ytwCK",
+	"7d0bIHA7T+3PVBi1aYCvBHCszJ+bigm9qhRmx6WL+0z5VXll4WAwC9h96se8e0AwffffBD6n/ABVtT6L",
+	"tnfIDDFJsevyvUgB961YzAjt2y+ZvaauG4GNla+SKFEIJO1YvvT94eXLpWvf5sno9JiAsUPpsV+sv0//",
+	"RpGLkIUauTLiAK1lM3Mwc3fbmtjaO+reG25p8XE3k41QMAmduTl1eK5fJBcYyQwq/SwYX8RX/Q0fms+q",
+	"aKjMxh32AI6I1YOeFUUurDCqRZk7cgLtbG51wRGJe8UxEKiDRGMuDvtgdQy+/Q5hX9FveUldQMe6KfB9",
+	"C5fPf7Vfnx+zpRTl6jEi+sFP2tTWrKjSHiFZA9d9FOo3PpGuZ3sQxrSR7eFMbAz9X58GtxY3sTLxbW2e",
+	"w1gYjxIQM64EilSBoUXxDNL8X1QoV6bB4bGCSTwLm/cf7rHI+eJygLy0dl0IZzd56qh3ID+AXhno7BxU",
+	"Nm6FNz0UtU4noCAqm/CA8GOmeoQI1aSklRHMxsJoNgR9lsT5LNUGIb1CkopaF+ZQMtHPmbek5nKR9yT2",
+	"YOe9pjfgUkLv6673vpoeJKbf4TCnu7igmtqd+9MBH/uJwDNw7SPJGlNqMJ3OXqKoOkOBjkjksprMWArc",
+	"qkXDDoMbio0RBW6hHhltbXGBTg3ZVqgHLWGU0kLin8dKoKL3KcbOkWYRHYu59rY30cnq0Ho3ROS7hC9j",
+	"oJppNcKFQEnzRx/kVC/I1zb8RnlhyXkUOYja51hacIqRXlpVb/wDVMIIyDkFZXonZySWfCNes6J70crd",
+	"TMvuCelxjcknBud4LNHyUwVBF2OZM31f6PQDQzTjeyuuwNItx+yOF73Q3nrFwU2Gx34FlDN+eldRHgNv",
+	"CkegNCdF70WroU84ho+NBJXICpfmWdWhtbyfxif+ou8Z5GbMH9WpoUHKmwSb83agPNfR82+2c98dj/Hs",
+	"6EGkeq6hr9s9fElrVg1f2yUs9e4BldNwP5miAa6W4C1uIvGAJuJ4tMC3SihzJDq1HYQgjFHP+GlrzHWj",
+	"Y0uojlGjo+U2mz2Sy619BOpApQXa2a/7kNVFjDJa/fc9nNhBkHJw14ElE4UPo2nqYI+LrobBSvn57Ye6",
+	"8TIfikKOB2iwke51An0uuD2JbjmVzH5RALxHh3WAMKZ8drw33KnLJmdTM30PJePF7iApP0/n/gsmNbGP",
+	"WDkwj/XJFhvCxV4UV4e7irrf9wLzZWMJHJiThT9bd3tOjkYB0OwsV0vRJiiQAuDRSdIBrViUqaHju5l2",
+	"D8FGHnt3oc6zOv1kUh1+4fSe4InwhIUzzfSzpGrnNjP6EKbf+ABGI/BeV2xQKJCND1lLHXw2+v0S6HNk",
+	"8N+Zl3/3kpxPcZx7qEEj4nlCUAR/gwAJSxZB+k3pQkteW9wBEJrFIe18AH7mkYQmF6yKBsu+Y5Ux5Cwa",
+	"iZxQQ2qBiYMfoeh4NKYTJlulE7n6tFI7FQ+NfTA/ms1RtntrV6pWGWXGBLdBK494jIfqLpT3rqNoGhy6",
+	"cfGpTXfYkp/FnjRS1EwBwoeukMvoONLDoXBH9mWWyu205P36VukUf1B+lsvNCSg3J3kEzrzRRZadynzP",
+	"R3buVXFTWgVG62tU2tiv6T1sJhEjI70i6TJbChUFS7sgbwdaHV4EUrJe4EwLnazdmKjeXcrm6Ex9UNqn",
+	"hFjO3qry8fCoBzPM0muoNn1+ev30f//H2+3/9eN//v7X/xZND/+X3RRvv64lNu8atgd2hHCfPS5369aL",
+	"Yrg7Br2Lyf+QMqJm3P31Kn9reCzVMLNSuhyjgRREFnQkBYGoLal4JfiL9/TyjfP4uK3zPu7c+lpcrJcq",
+	"9EVbV2GFxNVG8+ATHXkb4nQsT8z/0cpz0xHkr8XIdXDGlBMWl0qTDv831RuCKzAmQsKK0CVcPUuzdSge",
+	"BNf0oKGY3uTxvoCk2rHryBrfdw53dAnm7pMRnE6wxGWlhE/S1jNDYDXIExQ7xi1V63QkdmIl9J4SuFqz",
+	"zyyHNNPtYE+L38rnIWDFEveAlZS82FXvCb43dOVauomA4LZl/HTZ/cNPrbQP7G6MZAKEO1CLqrDxEyVq",
+	"sDm2TBEbg4pl9WCju9Kquqgfyu/xNzbfLLmjAycU49uOArspLVSrtvjXi2RaA4+nV1n1sbvQa9orJi4c",
+	"JN5dVDDm4ff7QIL7Kh/GU/pPAj5wI7Htq98Ni3S8ui+1ws7U+NElDYb9ysPPDMXvAQga195fmdIiBmnC",
+	"O9jMxQq9mKsCnwcJVH8aMBR6r7Pc4d+aKY9FfqmUTms2FeXcYvYoL6CwUN7N08GCjlLohGTALYr4d4AJ",
+	"cqC12QWbaURpeqi3vKEsajLEzgML9/ZB4mDycyjz3C5cQYXWW4Oz9iuKVdD+0v3OqpUXY3G9cQO45gY7",
+	"IJ5R4uOh+TPQnZvZaSVdrLLLI8Hgo+qSYRflfimd5Mi0SyZ5Y2ys2nKKUk70RZCy5YWEYkN+9/LVcq5J",
+	"PyGr8k0Gs/wwi+I9HCNsnHdRcMa2UFw/B/34genyz95Y/0QpSWtTXJIrd5sZ2A/x7tX7gl7fVZSnHHoH",
+	"oXTUg8dPsdvQBw2N8j70C5JyIruUtV6IkERpKm1sxVbPiSpVi77eqbZOczSYc0A8O2Uw3WriqIH3oCvc",
+	"zZgdwRSacmhtQeUS+SLOkIulGp5v3Y3LuemN/eSLAiHLDa10KdpT2RGhu3wWy+SM6Rlh3gPj5A+kR15H",
+	"sHPATqU5MSqqITU1I0mbvjOZ32C04bxuunWObTemQdIO6R/zVtmzPGGr7EXLk1Wo9tf0uv8s9suawgJi",
+	"XDOb/mM5x2wlLiB3ex9JGCN9lyXzE61SrO9caEuhW8yZhamSQPGp7JNocubYZWXgN7J4f336w8QtK2Rh",
+	"6cuNOUKoIif2DMjzhYF6qznSvM/Ai7VCE9Y9imV2SJ1u8YY56qsYdU1vum7f4I+3eRmBCLhNt7FaeyjJ",
+	"gw2b48AfHgx3+PBdQ6EbfwQWBtFUsHFszhtc/00Xj8fkzWFmYH+8vPHqkhylqEnNCm72kfdd2cQhm0A6",
+	"lBYuLpk70z+53gP7BVT0CsXfrOyNk1PSohUaF5lXmqWsUve53Np7Qc8fUX7vC3hmsQqHudS6VOmdgpWQ",
+	"3jSrOztxdBfGnYVMRWH2KwuelSxO1G55NHu/uuNZyrk7doTrFgIxmJWFhW1wh72w63BP5pVtKFjUb90s",
+	"r3C8ZVY0ynLLmH4MCKnXOACplInyTI/k2bmZ22QQrctm+Ph1doo+90DXPtHDDMN+CHMdC9j68BSnUoqL",
+	"+zPWwy9aSN0bpgxq45sYLwYdCVhGC3pVFrPM9dOGt1X14+bJ/MeWsRjUcAydnQkrp2ghwSi32GbnkFqg",
+	"f+tYETyv6NrIlcvDdOyC3j9kJ6kbQY55dS873JD4LctO6ITgHhuhhc+7hOUR4XybAHTZtJDoTz45JG65",
+	"iaz4jW/DJ5y47BP71QwWvH5Id/LgfdGmCFYSnI/oGbDppI5APZ/w8Y23rqzp1FgPUdLkXsnpP88SucK0",
+	"SRLD30U+mUC5SXFZRQaZ8Bk9zC/4gnwXWaOYa/rB5JPzTJJmlvL2xT1+x3BXSHiOkh9wG31bWCa3O426",
+	"OKY2UQcLfB1MeJBIixXu6cnV3or7bLDGTH53ptePJ98I9jRzit3c3D/LN8KvzMzREmixK1zue+K0Detb",
+	"iMtuXcptPgVs4utB5tnEYlkVTE4YH2jE3Nwsxhx2hQtjjiC0VgqRte6I6J0dkoDb6JUv82Rrr8fHPohb",
+	"J/ofBe/yrn1hPu+xQe40iaBcY+rWOjw76ZgqRXPgmvH4ImxmGl7bXERbfdJl92GKHicowM+0wtMMkx1V",
+	"eyiJ0WRvyKvPbBDfI+4HiLI//mFoUi8Jatx2Sxhoica6UwEz81bsEfv87C5ZFHUUlnUbzclX1kGq6BFs",
+	"eexlwbN+z5vGEV+Gwdj6fucYCijNGSOc5EvagzDUXl6d3OA0auMEbnuWICm7kW0tfStKuYmXcVj0utNQ",
+	"VYmC2vOU26uvWsnY/qO4u7Wo1uEi8IWscbj17sZy/61t7O+zCcR9NnqKzjtYtTzD4g46ucCo+HB3jr9f",
+	"uGXPwrCEycC5EKWCuyZrkmIS0v7aOaLtc1DYtCtCKzyhqE+v24S1t+JwMcTrJ4AoVIKrL4MWZyu59YJj",
+	"hoxPrbV2qQLtUGkbPIi7DKYEDnXRUxLPcTnSqsKv4AXFzwJ+deBtD2l0yYWqHHPALshSQqp56HPTff9G",
+	"KoJof8xUcMMz+KYzd3JgnlqXxxZJ+lpxlnLz7XgzglfX3VFUlbuejmS1taIq5NkmDUOlwEINnZzivzKO",
+	"bHhWWnlBuBjWfBJV0SUVRrpw4fG+NS1isqK/9annM5ZDrFwqP8DMItnf1y2Sfeccqe78HmhVXfv6Tmt4",
+	"S7JPsCSt26dxIw5nKBj9YHJnbKbogYBa+M4TIazCPQ25r6963FX3jDlFuvLGC03+vX8ys3anH8m/j8IH",
+	"5jTeYqU5dzRvLbCi+zOAh+PfEpDLA3kog3p8PWvYtEqX/VMgG9yTpZDqf3ScL64RI2dn2PqKPZ5YpOth",
+	"8E99P/8JUmyRQ3P8jATN5PQfuxH8LPbbHshp/upbNX/10E7zlyvmOfzLNCeqvgEuULDxbQsKwP8tBZaT",
+	"Mv8/RIniRzukqP1bQjdZ5k/FTpzqVsIW6RO61tHUdUwLNnIYWFpbm3rgLKytI9HEJXTRiwA67RgEEG+9",
+	"lYCbZPMkWeHJavFfYiZJf+zF4YqeBRDxR8TZfl74lKBnKLbuO+qXFqjpxoWivVW3SHFpLtXbgxS+4PC+",
+	"ooezmf0TytpJMr3FHJAOFLTVwmUS24XeXvDaXzCpr1vMVw3sTUdKsHVyaF46swbLiVy6cBPiQGvG6YhL",
+	"1c3DKFTdT05IUhHB6+hkIFaVQmoC3CK0bMINNRJCfBp6NNGb8kKl7zG/tGL5FPjf+JAredchAYZ9/FKK",
+	"mhRCSNO1QiSY29aCrEeKzL4eDirs08ZOnx9UTprxYDXuzTT+EotWqFtpscxJR841oa6KIzqFDj4P2nqr",
+	"kBPPmj77qy0s3h7KsJofkdTlb09AJEWrdG7FqSNlMj/7bddFjXOeb4vssldVbtr0JTMhe5ypboa5cTNj",
+	"W/FKBj8eji52fgbneD6OzevYKMKL2ioX8JHWTWWTN2zNt/94+eMLW015V9eLXh5sZ+MtLP/F+BDwzPJG",
+	"QOYYsGxeggeoZlUBSvel8DWpgD6DJUkP8ojsLQ1bCiq4zQ/Mjch9f2ZAcbdU/Po1M8yWf5JsE+7U7lQA",
+	"RrZgENczRkXrYxuBuwAhZ91RjelQsWPZGyWrhtO9lJg5ZS58zKoV3yVn7jjfiNKiWWZxc3aLPfR9m8H8",
+	"Y95nZl3tQAAeUFT7SyaV/lCK5sYYy6T+vnUykEaabxaeHcvDRUfJXwvpZWFu/1KVn6KDtc0nmPX+p13L",
+	"2aCsE16+ahbnX7G6afwK6qoEIKcSB1pFJunPn78jn/3PUeGqP0RduEpNvmh0iPhnvP5SHpbLbaVPAxTD",
+	"uggSdFR3Mon+jYul7bkBcta1Ho0gQN2AxGvDZNYOZrclOXN3/4wG9b56++1b4r67VJDtWVRtPf1uXSED",
+	"5Da6YnHd7z7Y96uTpE1YLDUUyLFMR+Zi2MNQtrw4ZPH39eribv4+R1H9ubnFhlOGxM1bhcl4jvJNbytB",
+	"C1fmcKs0Ox49BZyxme3BKluutkcJZp5OQKXaMl6APTu0ZRfaWvoV+rEyR8Kp1B2b21aD0om8xS+RwHN6",
+	"2MKBtmouq2KmomkiWpL0QXme5r66iraOB2orJBys0FRw1LYOwHlbCXdf3MOJ8q0Do3Oht1gKpbs7FsuS",
+	"iV/PCdqVUDVzQMMZhH/aMlD0OTdxo3s0p7ML+bvJGF+YLOPXo8smKEWLyTr+an2huMXQ5UIxRVzIRNUb",
+	"bDZByH1zZNGlrawxijpneeyazoUmzkdErqBfE6oI4mEsku0g6hp4kSCUy41dzqXq4LlUs7Wp1aktN0Mh",
+	"YRfP1R9YwITb1JJU5M9/JCuvmBawamS1eJ5NOEpnddn8t/jNQIr6/smdK5WS23o0uOpLpGA3sbWcqc3K",
+	"z7pFN4/uB1t1ZrY4nRCohu255VUCF1uvJYw29qnMF8YLtOkVgsNz9PJwMkw/8qbhkr+0LscgPV+0UiI7",
+	"wI9H6QfN4sWKqF73Po1SaQTsPcjkoYmjmfG5n0wSnH+i6JUosQnDp+Zx8WxJvnMG9HavgB8gfhbKBJWn",
+	"Xf30lK7bfB2w9CYqQ9w/toks2XGw3PxF6o/8Bf4x89TEzzM+VnFSN1bonADkdNsms81mZSYrB6YMk2gU",
+	"ykUn8pIvAc7udImdtOLoE5R7shsfW3hDKLEmICYvMUX2YH5XRsbj0WGlXbD2IUKXe5Knrbr1etbfrWaw",
+	"1XmdN8e6Wnmo++X196vhAeRh17blvMxbNoai3q44E9hyDFpcnDokB6zyh3ADUps7D2GatFzLFm5DnPtB",
+	"W1C0t1u6I6Pbdd1gvRBuPMfJIFvW2jGb7l7lbxO5aZI4Rfek0w2yJLG1z6N8C1iJJ4ElmbNbESyb/tmM",
+	"P1WCqEWO5mwYXZ8wGpM8+vygtkbyYAfQ9dZ/KRx4V8aom6lVq/u5zaR+0Or+1Zwp3x1/ADjP1dK+BSru",
+	"lWn6sH7wuTwNE5gRvkdny7qud8bJojoK529gKaZmcg3W3pl23eQvYrMm5tet40DjfbjyHae3DdP3lM/o",
+	"RIHDOacawNhVYT8zs7j9P/TmS2pqIz6mWZ7iTjV3/gq7enlOQFfR5l4HYH+mrXC+mFMsHpjDM9mTDdia",
+	"ttpxiGExYkUYHxj7PdZlCkLkxQqHiQAVhWpePH3Vz2Lf0dK4mrr5bhdl6Wv+Vc4Xo6GXyNURn3Ey00kD",
+	"Ah9l8Tl5k4afOYoEnHK2jGx/pVi2P0uqIM0okr/GEza8Xnh8wVrvVnX3xyLFyhivitxjdkcIz+GL6jEe",
+	"5RlLt0Or2wK/ztC1EzmmTbGUKakKtcsoleHxbnXBw8737y2hwJpTx/kyRhlWugTZkZObrdwXh+2OiDA+",
+	"9NlmrlD2H1+mPB+L2y17c2Vfz1bspFu8rl7U52cnIoyr5Ob72+kOh1IjJBxoup7CnvI5z+E6tHPz6mXu",
+	"k3/IfvJ/vbytSp8HIZtO2Q/axnJMz/OtHPNw1B2CfO17t33SAR8iySRfGnXgaNjxILYURuWgWBVTxF1f",
+	"pgcWh496h7ZgN6aMBQveCkY07NpLe/Jf8nDvza6hSu+QaT8XXEYl92UKFkjL/OHnUVvbQmy5QGyzr3S4",
+	"NcefZEW0QlYs4r2aa2sgAKMRR6c0WPhQXDd2QwcTkMOwMVISd9Bs+JZuLalB5WBNOJwqOGgXJb9sKS+2",
+	"usR8CV+HaEW9oaw07rXlYFYURhxln4+ILRk/QLAxsXIvxHfIbKFusVcgn3vixLy7/gjzRJ5p1YI3ChQB",
+	"KYXcEKNLgkRo/NneTFppbTxFoDjBtDam+dcVNXVuK0o8d1jNztl8OePldOdPWK44ca7NVxf5w8uIQdZI",
+	"JuRKQfiKW9K8rowNlfAbRWxtvhEfA9+ddzUUjPI1E3FTGY7gU76ZxTJGqFs2g3otw4TqwcZZn1f9F6Ay",
+	"ZWUhdieSA2Y0NBGtVqyATVBVmXH7L56jMjd0Z/rQZ3+N198Blccq9wS7AiIhm7fabHZAXkRX1IKYgfR0",
+	"DMdhKcD0SrMiBhq0w8diad3ItXcvWC3YfUq2WDkPmVGYwn6kaYOMfSQXkxbeUV2+88XyJS1Yq3Z1rqmr",
+	"AXSZgd6xz218l8IPZVHFdvDxTLqSIbQjUpopgQopAao4ayqyCSJzKvNJt/361GAXDer0alB+qmAnaW4O",
+	"wQ2rh3GgC1OJ4LR3XWe354GhnW3ocO4OcofJp+Z+dmpZAf2f3RxHwdyPkjCPNMkcTRxzOiOX4XSGcJRN",
+	"sJKrDVw3gwETYKd4QinvJNHpjNh3HKhkShZWN6nU3pp+xJKcCU9TzXj659FA7FcWTxur8bvO5ljhwQFy",
+	"hwVuWrnZ+j5BvnxaagFNr/mvFJJeVvbpNoW2IHwxqbrJ4jzRJn/0Jykua3T5jMBajbObURFycvtNhlP6",
+	"KGrIB5r9XmSu1ag63UBUwonYdDLnh3ub3dWxfeTaNggjQFDaqdSkEBe+IY1QTLNndJlcbCZqTm4clSfG",
+	"/VdGuDuxUxW1sZ0cjS92Ok1WNG8Sd58KmomJuXgG6URwOCPfDMq/YQPGIqUS3D/55j+hFTIJSAgcj0O1",
+	"2w4sOmCmJ42nKfBjj83LX4yZ/bWr2pyTFvR9CYQWhQSFVPKUGOVmJvAopM0U2pAP//jLv7gkkucVzier",
+	"9reCCPcbU8TciELawSDqL6vMeirYpy4HJBj8xuc8mrZSDP/xykD9cj2gJtBfKS/+7LbpmsgKpvHH2Ulo",
+	"rIz62wrDam+QKcWFQRRoXUFhWefiIDc4CF7sMgXAPd1YRM5iYtN9lfNy8rW7yb03V/uvoiqWvbjoJUWW",
+	"Che38//f0z5cKNNb2fI4wEEN+V+m6SpZCU8Xy4uIjWXNkq2Id98MfdWxY8TmqTa6PHLFsyano/MNvXvm",
+	"yAaK7DzU+gOj8lkA8qf0BnQiWR5/77mrzNnCFWl5ZTSooqwgWNfGXTumh8NKDTh3O+onCnOo7Sl+Vt7w",
+	"Gx2M5ic7CYUUzZZxcqLtkLU453Afo45TCpkDFGrXgXenp46dSKbdDHr2SkshUlgSguExMuBGslwqcQak",
+	"xixOglRqNqvknyCFDxW1kdPyW0HMIwQf8fy2FVWalLQ6kitQ+ZocK3o6QWEZxhDskoB99F+DIpfnCt8R",
+	"x6MCfavvNSyS4A61cauTmegnddPvweEi94uyydWsPm862PEPyJvuW/t0tVv7b/wLqreOP7ZuPDM64bt7",
+	"tcGwEHhKNywl6Ab7dVTwplUlKOT1lqKqjHqnDZXaOluFZyaxiSMXoJJE+QMT6cruq6tl9K4qpnFBHRNh",
+	"ybayiUelqPo6EwdasQbk1rrVzQ3ULNm2sZH07m+zoPi8uV5vxTGeXN1//O+ORG0Epb7pAEoXk5nTyQ9Q",
+	"akv6LLnag6n4R5QmvezLzI6OA7iA0hYblhvb+BqKE8gktz8bGD95kz/V8KE+9b1fLef3APaHYq7pea0W",
+	"3kPJeLE7SMojmNIvmDTGgnnEevHNY2861uqNrxJtaemjh+9emBvLLnbBMdaJ/bkD/C3aa2aBKjpJHJkB",
+	"m8U0ZgHQ7A6mi7thWY7QUO0gzruTpEWCvi94SvDqGh8k0o959OqFutyA6Sc9zVec6JVqIixnbCxkQWuY",
+	"6yeGHhK5eFTtfhaMM35CqzzxFNDnhLu8aveSHShPVa91sN83xggt4MAKUKR7Z4f5dD093AX01oM1ru7/",
+	"aFVtL0Bdec5VII7Rd2Ki0j+SyMsXrIpim79jFRGSnCRQBeQkzPog452lxE3T7N4EJLQMfWp6T385V+s6",
+	"wuNruWlsD8K9HLIIT1DUQdOt0gmmIFqpnfJ1Kkd4FfOj2eZlu3dB3FY1NkBGLiChL20RnbIgD326v3zJ",
+	"eGbp01LssBfKez9aEmlqn9p0ZfAR7urmC+9RkXoCM3l2PG/JJtkv/X6OqKKBHsxxGLiz4X6XgWnmJnOf",
+	"dafT/GGLTz3AzHffi9sh1mVxC5GfLbSL/OVIP02KFsICLBOci2cYmclcmZuQ76k6fwCkiYnmxZhdsxvW",
+	"NYmUn7K0yI8uJPJwjuqzp0rPpZ2fZ2ie4SuAWwMnzmHXEQ6AjzbYfvgxZOW/HkohqvA6Ugqb9XkG9EFe",
+	"WANbFLinzdMVqKyuy/EM1+pUMnqyGysQWXlO/Va5O9cpWnaUniTA4v3nrXnKWuCbJ6rOu469K2JQsqqy",
+	"FocWghypJHu4Cl+t1Zx97ptRYzWZc8VsGYksEtWZBK0gJ+tSCrNHsOIm1h/XCJj0ldHIHohPp4mngCUy",
+	"pTD7hFCFafGuHjjionQJtVFV5t9PwpqTQHxWd17BNPNdvK/EatB3hMZR8p7u0JgFolSUu+PF4nTWWknu",
+	"lSQNZA17F7oZ6bn1n8r0MHem2GLsK6Y0bgn+WYq0h3Io+ZJP0dL4xQQ8MM+M3pE3xnJW59mMS6iK3Uqu",
+	"g1JURX73MLQScxjkrfZaMycZgUWIfzqRHo3lnXiOqcEPPhvRmdQIuWZnQFqXDVGiSwp1egbDKfhvjqQV",
+	"9eTR1emO4aOuiaveQKnVWIuL0L1o9ShXrLvtCXl2dM+eG11CZe5TGenE3i9ug5hxGyCHreWDhuZDaU40",
+	"n48yo8G7SsmhjsaLuZtVhYUs3pB6gJAQvLrizRAJcW2NjARrbL6sfit0qrijaIDvXGJ2HBPkYs6zE2P5",
+	"5X+19P35/fqb2L+jUie6hrT4+Y29M4+nmqooz+lMNbx3L37SP3f7XZ0WCaN0LUF6F6NP8vMCX2ky+8oC",
+	"uw6SkCcEE7xNX0WhTwUeFjrobYJUGvCuYkpnC4PZqin7YyY3WGmxOm3Y4QdiSo7aPb7xFz9/qP5GkYuQ",
+	"GLzLXw4sADLmepi1hrWZhXhTcSTJX3FNiFkTX1VHE/Oo82VMpdQXfMnq0N8VFIkNusgtmK8HfqBMp5be",
+	"HCN9MbebArVLJcsGQCRXWMMnendLONS7Xu6Cw7xPlZ94KsLt0Fn4fpICO6tToP606OrrWCUd3pDsUe2U",
+	"RG8YeptodIA6oR9WXwimNsfR9DdMo7/Py/Q3sf+u8YDk8X0RoaHrFN6e6jJyWfp3c1Mn4kiUpji3xDzY",
+	"2UY4NbhbkC+DHUrC8fB3xFGKVIIW2Tcnqsv3cGwVreJ3p3aagbc4MGNiwMp3Vh6Z0vR5pAsWv/GgIiD+",
+	"25tu2bshBzPm1zdTOp1kPUxGY/lERos6Z/XsHcs95+e6C0QsBzfbvS9yj7beVHYWltfNwuPXrhv7pltG",
+	"373BAFetlnrIcsliNeN7756KXcH4aacETcTLbrIbGyk0HPRSnboV8Z9bIZyuINOi22INtrNbhAes5jtH",
+	"XbPKlZ0muJSucMIEt+PNvJpxIUnL7WEcy4jLgXs6nGeCIDMOFPCDfQBCILiXTU/WFWKa9K4lJxi4ltdc",
+	"UHK3Gg+Z5uDjyDKTU2jEi6ufrUcIrDt3xyknt5z7GFnerb9JLuIL8DJja8vZi0K6JBmyz66uRjaACixd",
+	"9L7uHo4G8rusj/XUDjcZTsa6vmHS3dU4dX+/oz5bJI0rXcrU/rRyzCEUYM2YJbjl0vFqpt8dbb4IeiWp",
+	"cpH3NcVNJSsgXqfu71yzKnBu2lY3vi6xNoa+oyfoZIowfqjaAeDhjpp27o1493DoQoHDW5hu4NOWJsFF",
+	"b9yFMJbKK6qVa9iqFR5Fs+3e1qg3Y9dsZxL4nVfI6/bCGqwx2brsKTM2jD5etqhsWglbhDxJvLBGCeES",
+	"9n+o5ob7rysXOYERDcErXujTBQWDa4SdWzdhwU3D7tCJUOceIRV9yG3jvVm0B0StPmE22Q2uTe9RzMgL",
+	"izhiMpfga6b0Vxo5B+5ehg9tXVOLUc2k67wtgvfgKN0tcbPMVZ8PVK2OvywHLv7rHfKfwg/+OM/1wxzK",
+	"//Vu0swN7jflA/b3D+i/j+bDRWDHY6iXq+OVX34ykT4YBx0pD+OBQWJzGmEUjc3n1v/EmpORzCyMLNf0",
+	"ikaKq+9JqlR14mR+5KPqSg7nJqwsiQNYzTwSrHQwgZmC+IOL/twrho4QOqwHx/jJF3zzf7rsE2NlbY9M",
+	"498x9fLvAI1zR34CJlj0l1MJGBLroJC0BnISG7K/urQhS+zrVcGnJo0dUQnfxCDbM8OOtwC3PJke7HCg",
+	"fDl14ddMOle/WI9gc/0aKI9OkARCOWm5sc67Kr5my6oAie8qtPsa6dkF0MPMm0cA/vZwcNlOkVis/dHm",
+	"27oiyBtCMekV4XR4yaLcQcRdfGvq0MIqM/HkvS7ka/QdJ+JoeQs9/ydBq4o4msmMm+teijPwxHeYIhcp",
+	"+KlLr0bfVQc4wUxXwG+je6YvGZ4ur7yZKX82g6PsJ2zMxh1o9wDcPNojtIZOS2DGpRtDB0Fd4+3yxmAm",
+	"viwoqhlrLp4qjTmamPSo/YK74FMk6acrtBuDRSeQd55RYBU8zlc7+hTXtVyG7HFuUCSlxN5De6K3p00s",
+	"bhst81TSwr9u9KoryBdN30j6ficnfE5SJSoon0+ZYCNAoRjl8YREYNa3npNF+E3wKDogPy6+wT7aC9Rl",
+	"Z35tNSQKBSQrjTudE64x4/qPn0XHIgpRgwaZj9YfJpJGlBklWojKaivBCSUcLt1s5hA5uxiPP5BCjijP",
+	"G2WpreLcHB1oLZYEBVw7Jdt1aY1fNO1nZTH6HySQosT8SI7MlhMYpgFnUzZSxqOMTN/Zc6mg1z6pq0ti",
+	"QqP9nCIInofHJOhj0QOrQelp5cfmCWvINPFlueXCLdkZVPygCk5I9CkbLeJeMFOQk1SqtGztzW3eTYFP",
+	"4c1bnWdJX8abgR1Kx4AppD1kEGDLNGaaBelDAYIsVWRz+u/StMNXHBFRogq7+F1qd3jyDL6B9kR3BmYG",
+	"MUOb8AGBTNvcO3qKsLgZeWArXN4LieLegTVc0r+wZwxc/GTPq5/QBDOLaB4nDT0NCsqltO6YK9L1fNWc",
+	"vrPfesCUmltYipH4QBt6YPq64wBFzOD7ihPPERpJPgZztshrivTnvWhdgnlF5QmUJkZOB1S/G18JkvIr",
+	"4tgr2uSdImdAVF2azRN0KYplKTHT8419tntrzrPy4E+OK83Zf07yIEYPrVo8Q2oNvm0ry9Bujg1K9uJj",
+	"mso89E+WQurd/jo3wznVFXou0cmpxsXWMr5uj0yr11ZX1rSqjKC0qqUVMa87ux1rQRXiDeE4IHf+ccAc",
+	"qKjELPK1j0nD9uLjVguxxbEjxvIMcvAvoii2Hn1ghHXr94/nJ9zu2WmrhfmPLYfci/RwuNETFEVaHI/Z",
+	"04X0skQLYt40V9jNdIeZ2xrQQxkaQivYQBecardUuQh27qYX+IEYTwSw35kTtbOZaLGVdS8GKvIOzt3B",
+	"xg6TYWSn09qKBgPwMmakqSocT01MMGzLN/L57sXHXR4XhHmy2+/LOgI3d7cD8l9JUd8ub9j1XMNr2XZL",
+	"Wh1nZuhn78Kdx2E6/vDziJaoAElZVUErsV4BP1WwVY1NWi3b/Rbp7KO4FiMla5ZGVMWqx62WWvPKfxmz",
+	"sLNjVxIM24VbTyv8NeNnj0kcbivRQHf6jakUCyyv5DgFvNtJoN1NrMtkE03dkjqb4LOBOC8L+uUJZpy7",
+	"Q5ML58ghTNuvD5LYkB/DphP09XYuW3Nk+GtGq6DYtnj7A6q3FyHjamqwvgle32LngSuRYtcKEtSRdipZ",
+	"55Ga897kYQn9ZHe4kG49Y+fZ1+wZErTA/4UsvjFHs5U1LBdiLi95l8QkN28mD283PQ+g4Q0w8JFIrGDz",
+	"1e5jiSRLiPv31usTUVi09k7lcXSVpoS8kC6wPy6lZN6J36IkHSjCgB6wirsuq4rYHsT8SC3HU76uok36",
+	"n3UreeyjMa+rLce/C6F5kZNdKL2r6F60Mvph+3sIE40/0oDcvXr58qXzV8YfupiDMvbrhJ1k8sSR1qwa",
+	"RKcfzEyF4cmFyXLFYR8goQPgaMQ3ycXF3A/6uKnp2OsentilRWH60wZdjZiaNgBWxuGTfQrRAmOkm/Mw",
+	"88eqpj7/Z7hwk1mcCuEQ7uc2akSGJpI3FNVQoNZjCpw6yrpk9GrtnitGu4cvP6kEJ6O/7R5uLijCd3tX",
+	"0m/q57X+Uwfq7WOxeIXVkjUNFEaCa9C0igcro03/1dW3dBxirKqQNoHQowbHJPZpygsWtG5i+r9sa1YQ",
+	"IYmilb52/Cx5BIWjne2ckpEd/Ia8skadDxWEtQk/i9a/C+GEQWnEGL77z4F1+RuFAWAhVeckrdnHzqJk",
+	"yhuZ0WuWaKXaabGLh1X+7mPv1u9qHnpDXnqmxTO3hefSpVL6aowvXwZj/n100GOewMz8A8s4LOR1a4kC",
+	"nzZPjaiuNcjtkVU14uJsT+OZCh8jBB8llTa8LhkmrloMTlGQtjF74NWbzpPHNDlSJifxpqJVA9qs8OBj",
+	"8TOzbovovxs5jf5wAZ1pOWDGT7yeWJB49aajKPTXEqOTVQB9GI1RsmZ3oR9TNk63TvjQKfqMVf+7MmWu",
+	"CFalmjfXn529fsTMPFu201fMVGZJMRm5q21nNJu/vWbMoYzTIwLo0gMxZC8rRmcCrc1kVkimz0nC7NSi",
+	"2bURTfWFZA250I/ojcfmzR+eA0Xw1xiJG1qzg2g+8N2UAm1/3YZHcMW0rgA1rSdCMy9umd6qBug5o8Ku",
+	"d/4Ntu8NF/zevApD0i3TyhwCW1vvFy+vV7XFNNgnmyQKSluX3bZiR+geMUu/NW93Vs+hBNqYp9FlXDCl",
+	"qeV7xfwJtRXH45bxrbQX2hOe2WpbMHQ5X4Cet85O2spW6W0JCKTAPPYt5Vs84baXUmwLyUBtba1gobfG",
+	"GGDc30Lt8+Yc3vqz1CKPtnvAf8Y8OnM6bukWT96tOOIUWHAVUl5uzWHrlizbdPiGyrVFVfAWtRuYzwOe",
+	"Inm+lei6e3fTfyRm+H1Dlfo7Z4MouBmi+GdUn39DNUhGq+ldMYsP37/eseHf6yKobC5ohAFkNKbaCALq",
+	"WAaHODvTDNnHjDMBP+Rp+W2HsgsbKC0O5xfdnN6KmTStYB99S5+uoMFkAWcrbHy6WgfdSKPVqn7wZwQ0",
+	"WKgqhIWqktaNEAgBsBaNxHtYVW+VqJ4tvwitDqJEGsoD05IdtvSAa75nByr3grsKW0uWU8GUsX8ZP21V",
+	"I9H32BlRujQXOyz7IbEgJR6Up0o8ox4eYaZdZj3leo0+CtdqdWnyHJqpoj3oz82jA4/DNAudVRHWdUVx",
+	"TnNvd1F6bHHZ1U7t5hTrn1aaiBeKaujhvDPWWYp87HDeKfZPyPyuvQQlkMxMWwYXZa8wvmN/ivXrl5Zy",
+	"7aJQN5Y+6JoIZm9j13uVtrqrvEWgsoYYxFFI75ri4pwrYeowsmYnnuKgTUt/jOXdsQqTs2aNxUo5oU0j",
+	"gWt2cEjlBHi4v78ubZQv+ifXcglEU2AW8X1ro4G3VJP4uyOYm1kGDpfdoKRzzJGPRUrIz/SibkdaJiGk",
+	"HuWe7YV8DwchCyje2xdTSeXmkZ1LPJiB3DtiSuCboKg4UgoT50rYs7P3MJjHr31VMKJFgSdGBO43yt87",
+	"SsBsYpd4ZAsxGSPc/F88YU+yJgMvyGxWHT2vgucZm0hZ1r3Y5ut57imp4VBSzg6/UaSj9Ytft5wnfJZh",
+	"ra8oHIOmOQqNbjQOCDgoguLTADu5GRCXXWwZdjt7mSi3UL89AOb2DcjT+lwoXxF8LKbCXHXBfAwKoi/s",
+	"AJY24zTCGiW1kxT1LpuR525r0NbmHnx0YRXM9lIv/KTdOP/YiJt9e5+ehuNsadR4nooorsmsyrXMKf+6",
+	"ZGzkIPgU4d6KKr0DKYWMV74RIlYJEB3me3o4k/2VMK2gOm4Ix/w1BVy/Jn2zRo8qcimvUU2CBLlGG6wZ",
+	"2i8ttCtnw/QqSXrqNfh8ygUKmy32PMf06eHCszsuBmscBFdc9hkaoaxa9kvF06m9ArVp0n5buE3gRX6U",
+	"Zm0HkH1p9sH4b7oO3x2Ld029PdwQ9aHdS90NE9AxcGG6xBLwLv4XPYmTyiHfGeE6cOv8vT3cQygYmcU4",
+	"rN2JV74lFvgu8zDtP3g+mg7DTg6iBmVDYTnHmRaaVjM1XbXNPJWYJkyr6g0RR1ILtOsox/qDZcsLCcWG",
+	"/O7lq2XEfDcp/tvrlu7dY8X/w9iuxKs4PeonrwDRaVKxZ5AuiKi3EujB1gPz8h4X9G9sIGhFuZp0lEgL",
+	"8iodEZreF7ow2atoYHAaO7qjCRdluqMFH4+6owkXubq5hQmuASNwdoZt63agrrNRBx37mEI3NdZv5OJO",
+	"Gdc7paW9Raaqk2L0phQVbCyTvY3LNqKVHoSx9IkL1SBzezSG2PXjCRoadTsHO9HP2R3QiW/Yx2z8wqiM",
+	"qh2Hz8qmirx6+ZL8f1+QnyTVTPzkqIP9cDE9cUPsgPEPvDs8i6qtYVdXb8hPfgb8q+GMTB7Wotm2jX/U",
+	"s4tJLDxIfQEcpokqaVWRPRjlbq8rWPQNETc2IPmTC/igbvrJhuqNMBglwjjhwNDp4wZCuJB2FIjOKARh",
+	"+sVEvZT0GfIlFp8ei21OodxRqgZOfCBKeFCYaYonjIYrc+PeynilW7TM5y+U65VP39CrQA5vipdFUzwW",
+	"w6rfwuXtXgE/wA1X8pU+Fc2q25Mk/feChn7MpPQIxvgIVo9v4fJnfOHx0SnTbheZSsQM4zD7RKQp5gD3",
+	"/b/b9W0aYqsr3q69znfz4V+M1rL9oXTAeaYm6df+RWShcVH5ZddQ1nqxM7j+TUyOVOTvW7j8myepWDFt",
+	"aWKLmzgqvMc5CNj8Ybkspu1EYlRf9gQbjyhwGOlhgmy7i04tPxqyXmXwWuXQTgUjv5d46lu4fDWIZPwL",
+	"yvnfUv/8DhXk3crDoT7AsfwtXHzixwqT8Xsk0cJINXIWOZacSihz77YhnNfEnD2OIgDddg7Ohb/+RpG9",
+	"+GhR2LY2lVE5F6qQ/gjfhErBxemdyCG6Fx9ThPOtStSMTlT5/drX8H1NuCAXoNKzSjeMEwVUO4NTE8Vp",
+	"o8iRybqK+xkHSUL9vSvEpka95KPsof7NAcQz8ao4nHdMQ50bXvQ5RMHOf/W7l5scjppv4RKCgT450OQT",
+	"HucPDmmbFodR7VWIsNujymtoI/4M/FB2rBE9Td2fUMjcH68yORlDFryXsyx4v4+w4PURuFyxnQKgX71c",
+	"3h59ODoLAxI5QF/FT8UR91DCLemfIqoUF8s2FQ9vd4P6w8uXw2HFfD1hdDZeFPxCbWj9DWbJjFHztxCu",
+	"DBZss5b4Y7Q/HnN4fetWa8VW086NHCzwZxm1zfG1hA33AQ4SdNZBOuJPGqVQ+/pXB1oBL6jcuuLc3d/I",
+	"WxtzAswnTTLlsiWXkEYu2hR1tZlvv7GsFD4lwpL/DNv93eJU4qgzfd7D2X2A19s0qKlloVixUtkYMimq",
+	"DJqoytdIlKBjOPt3X31r7KXPiBbkT6RgJ0wkcBaUo1yyuT+UNFSpi5DFeBkW18FBw7DHXWcW1qUB0Vjn",
+	"gJ3FG1fENtMviCtc+mhzAhteZbTjG3fb652NYUf2CNviB8rWGhU1461OBYkjNmCGyLgaNb7lzJse9v0B",
+	"17wfqFqt7vsk5wxv4s9iv7s7fT3zBh4XL9fdXPmyM3K/fLmSvJ+ivpI/b+eH3yOz4gdtTLBcp+8VrO+c",
+	"hXaDLZHiP1xny91OqzlB2e3hRLmlwbC36AnB7rA0W3G7a3m5mIiFTL4YzO+Ni2Wbsst1PMbCi0BlxUDp",
+	"qE2MRsvF466PWEKTC5ul6okMC3pVhJZAi2yu7YWyUShhk74I7tLOqorQyhdWnb59hiYyEvOq6U5PvILl",
+	"kG258ugqV1TP5Oo3rSpXFM39Aip6heJvYr8yXR8jdJgGT0oLuC7c9GvhgF3zVYzikZEEL0CQpnsRUpdm",
+	"kpA57ESzqdQT5X3sZ9OleXDR3eoFk9/NdG74xYr5IyIv31nql5WqbcynNVvR3XkRe7rPZatiGb/p+303",
+	"fvM7YyjH8Unp+jdlhi/mc/NQh9QraCQN5ntR0GvIlTqWvphe8UmUu3E6GzI+1Cyeme/K6KS4CtcXXZoW",
+	"r0uTFd9QZve/qnj5pParn5iukrQdVQ47JeO7i5BnXNioyzmdwghH7TxHI8gBO5WZ5qpLg8xBGLDilvC4",
+	"TWus0QLGfsXmpBIHWsVXNMaIE/gHrS8nkUVYC53ACntpTEh60YLjOljcaFmI3C/aHo27qpKnbT1HjPh4",
+	"IeerQhkdaPnrMo9tDJ1i0mSMt24ovBNn0PTfWQ27fw6rdk13cYQALX5iWzrswno3qCY2/+WGI9qpV/u+",
+	"P6ctVtnVexoq1k50wyHZxQiE08lbVxcq3PKDxXBDz3Rs9YfSA5xa2Nh78O8+JECeze2+4sKbPTFuLI+d",
+	"mugNNz0BuY6AtfMU3TF38qD7Jn5cPcd33KDDaX5HmVRJ6Kf5MVtZ/VACVKa9xaPbthtTsO/iRRR8tRrL",
+	"YW+uHpQ41TCm4qOMx6ldMKgjC5DGFLkgSb4u4eoIyGxdn0FdhkULEhk4I4p5jQneMXmiWzk29g8+Mm1Z",
+	"lC260hWiwBDRsNd584FVKSTlRJj7Vh/Pt+0RWgtEcGMVywhRHC7DKps0IL/7F9XiyOYsZeZgidN1ufpz",
+	"RgMU3eW0L6bw2pWvLgg20kVbrDQxrgXBdtfVl4nzgTa2Kns/9Z5Y9qmf3Buo4lwLKHrxDamUUSyY0RXN",
+	"pIOE1eD9IJFfkH8qlYMctyrjNs041oc2g607YnvmP+a6s6Bm4aOtGPViOOob1axvzelZXb7zNM0R2qmq",
+	"YjVoCeoNOQp5obLwUaO90FrUZC+prUyAXpi9eAab6T5cj4/5WeTZdNWjSf5oqYvx9ajEgDyAMeIgoo+a",
+	"Vy9zVcAfsp/8Xy9vygN49fLJfsY2kRgLkn8NM8YqIc5PmycrV87DufHlJPdCnLeWG9I+9iyYr9Dq67OK",
+	"Z5CyxT563n5fDlpDVXV1FnoU6LagmqIWsIKJFCkfna3l6DBRKdr4HJaPdswlIbvCAhmJCxIGo74/TNg3",
+	"9j1bHSxsBvM/y27SP+mCuYkCPoMgbGmrwVN+tRmQeaQDLgrcw2RevVwyeMIZtZ3Li9eOZu+RyxHZnVJc",
+	"5liME0Vav/cVOBl3nmJ3x5pq8bvXc9UCTWvTt7GEwR86rgfTb180MIjA3PHRZTnw3cpxNwRZpsMhvAwI",
+	"K2KDIFfQy/mNuPzZiakTCVWPFc+bWLEmEpwnY7i5Blv6Dy9np3+OsDTJiICdSxwzjulvOJpMC9ZjXO7C",
+	"tLj88tkLXqpMdwhIyYstuhHfH1V8Vwotog6CRFg7c07XsqjE0+1D7pKc0Hg3mntj4+8qyvsNNNXXTUW5",
+	"5+Z07Ck9zRLjSgMtNmQPyPbjeVAtDPE4An8zNa2/WRRrmTJaKYEf4kuWIK//nunKZhxjnWc7nCOGZ0en",
+	"+eLnu1LwMW5hY7l1KHg3cd3AU7jVvr34E13yeozBnEYrQX8v7NeZLSX5hkDd6GsfHkcqTcT5PT2kDmIi",
+	"v96Izy+t0DamExDmRmej5ci2GzEb0NXjMhAEOl+IRrMhf9mSlE4O+egke6a8oTfpLWMqEun8uIyluj71",
+	"3950EWa3boE0jYTBS/LGbhA/w6FABBMWbIos1dHv+LuVh9D/YBBDFVVU1rtD5r3sAJVibW5mawnUXGJ2",
+	"6ElZEesEqnR2l2qx4mHF6raiOmXyNlLsbbazJQTchoVfwsySMU/DwQYrPYKkFJbCkso66su6UK6hyOz1",
+	"OA7oZidopZuETbecWaA1LxR3Y9beSbGvoI6VL0nkxh0ZVMWaktxQFV/StkrUJfylBaWjaZVfYmVIH/QH",
+	"+Yxx6kqc4uE8pCU6apA7BQfBi5kCQ22qplQJzsU+FTBnOHYk19pVF7zYWJ6uIIZAVsA1WGcknu6es420",
+	"vADZUVcmdOukveqC8Kq9aPXrfUX5+Y0N44sCiIaqQoIBs56KUOeinDR9Fe3SGE2vN9bDqkQN6HWFSmFq",
+	"GfmlZYczyEF9KF9nEXn7sMz12BdoeuHnqVuETbo4YMiPuhKqWlXiulP0mEhfKy5QVTu7F5NGgX0I92a6",
+	"QEtF69oHkCOIMaDFrqDXhKxVwqhXQRNF5GqoUAEfssNiO8l4KmWvoYzrmTm5hfxAQ93s1il8fGWV1r+B",
+	"mCBDeQay9QgFWjMF8bRwsx3xV9IhDsWRUPKz2G8cLwdMC+Yn7koRNEb6+rNsofh+32uf/O/WRWTHqfYz",
+	"dwiPzolUF2GncpcGN1WMr3A9Yde+ZjwO2KDPUKR3t/tZcLgmDov0nSHLzO7uCBTrH7tEN/QXKdAIrDWN",
+	"mDvgaxsbvc0wHweZ/Lr4yewN367bORauXfaHCA+u0NS8XZNykLRWDisaGeeRdeWffLSvsu6Ji0sX0MhT",
+	"runHrSXiXb6suPQE7G0fbcjLVuhnHefr3pl/DwdaVWplzvpfxaXTW9Zrr5DTTYuq6DwTlkN3rNN2Dp8c",
+	"PYAsfHCll8JCDq1azH/NVhFLH8ye7zWZgrGU8hhAtOaloZ+Tjp/V463cfISDHPQ8L8ED2ZJf+JW+1b1n",
+	"GvEiA+wZiscyufakeAlDCD+Wix+Qro+r4BDO2zq/WkFHhp9JEnb2I8sEFI0n+AGIojEn9xS5ZQxRarb3",
+	"Cr6oATF5FsRWnAek21WLpNsFvVbsVCJ8ogIq1VYLoctEfWN5XsGASeU5tvs7vpbIgR5lxnyriHm0WHQy",
+	"25Zjd5n3IG5KHriP8zneE+zlDdQKHZJ/xWHx5Yi65AyNzmEmGZQYj9zNmISON3ayWEZMYJTFG6PleHQZ",
+	"b2js9Wk1DcNoBFh68NCmS2rezo3y6QhOYjW3EtW0MSsEDuc1HiScjM/NW8Ow4O9exso3INIiTPcAaLyF",
+	"5gjot7Sqokrmxnydm+ku7k16FFXRl5kLqGdd4pQ6SNo0gwMogOU5yN7yCm+esKSqBqVH3+Fiq84Mq36f",
+	"WROH/3VV4Be/MhDtRP6KhdyNqpNjDKwqiOBIlInH8Tqp9QUz+gkNyg05gc3iyw9V7N05V0Fj7yoaRfw9",
+	"swMkkKYJv5Q7i0d6R0/xrPF011ASonEesxCqh8mip5NUghbLVE8LNYL9wgwBqL4/bmhxjeOBt1kaB/kG",
+	"jI6JXjs67TUJCO6B1LQAS6RKB+RebwhFHiwfFsQf9VYhlXsuqmWsCcddK0BSVlUwqFcZzPV9utFDSO+H",
+	"ZFc0mnn9PfIodgRnZpo3rhJmAVuzxhvrKLERZh/7boCTn8We1PQMDjz2GmvA2pxeZ2KsCD8zfo5Up+Rw",
+	"2QI9lP4Wwbhq4KCxPqVlS/tx7pi/X/B8qdywsa5zYus3BxfbQf2zHzfLQzZabzU+Pq2svy/NHih06QLK",
+	"XYGoAd1d3SpNSvoMT4mCJz6aPNejf7jHJkwIVjEOlLhDV3sDxScXB8vdT/JgM3Wb3ovu2pMAlfcDTgMl",
+	"qvaGMgty8GJ3CUMA4cbSJW1HWVep/O2+pfj9QjO5/qLzSesg+saj/WUFfIEs/dMT9IZqMfchxGawXEFn",
+	"8kSvG9f9QscK+JJVERuj8BM3V6UKc5mUMwJ0yRRhyKVmgZDi6PgF3F5cThOL0jl0mFFXYeIXx+GuXluf",
+	"5EW0VWFOZ/eZPAgpK5AYJQFQihBgdjUaqbKcEjj4/ON95otJUGE31Hw8Liv6Iv3RkHwDKZyFmctgqjve",
+	"jXuHd5EiWsC6BJcQ5kqDpFOrKsYTbp2691ZmOfiysL/Y4V0XXFhQRm4XO+nrJtgJkh/+sNVwabP3PG7U",
+	"h2z5sAzC+Goh4gXbzWpV7AxIIGPXbZXddRjx9wM/CAcYQ62L6YIuX6OicRZ/FqcJiKsN02FbwhKLlpMu",
+	"eWR6COFjKwRc0bqJIULcFenIKtgQLYgxOxSQfbRWoVGX2d+MnR4+zuRWLFuMusV/iChF8cA/t3WT8O9l",
+	"5yXmMz5Jyni+t1ppKtcd/eMU+r6BTQbDUz/xd4CNgzl3OPMxHabHHvVZSE+bp75ea3Q/IQQ1lZC8B6V3",
+	"R5bYWSXQZ9QEGM33t7WKFgXIjS/hqSW9bjpMFR4niPhiNbwhvK2qDl1EStG6YOOJPQPHJhB0xMIK1RfW",
+	"2EK9NkFnb4sNIM7GMZJsBRIu2kKUmyeNpaXNp37cPJn/WESPli3E6gHSdnraLms2rLm7HvPLjtYXtUMo",
+	"7EyqjAeNM4UXXwVaV1C8tr/h9KsSbaCOOpycxP2z9rS3+bQSsGR37iROGXEivj4zZEx+Roc4Fgy70I9Y",
+	"mqjVRByPQZKNHZEtXGPMPNOtsDr2Qq3xmODjYbMbu4NjyCqp1Q1LO0Py9XeuWWXs4gPlZjSSFQVwsr+6",
+	"pT6IusYCk3ZpX5OLkOeNM7otmASIy0Lstl1HIbNJYtznks0S+IqsugVz7EX58yU8CWeih0hKpvS6jUm1",
+	"tqU6kzCg2zZ8zZRaW550tURsbH6fvUkxfqjaAoo35GWfg9DXdkosu/0tXgBg9RIZAVzCVeIzc7DKBF/c",
+	"YKEmnxq3O+SSc4ux6USkH3mwvllWP1VleLIW8rp1qnPfHs6Y1VcK9DZV4rJtJCjVStia9/C0xXSQOKxc",
+	"lf/niPes4HyqSRrnfVBEEIwE484lTkhfeH4PVX70oJiccL2GDXrT6bSNH4sTgk1vWI1NgFCwc4rihebb",
+	"HWXx+m0erOtDbIakzXljGb6/SFqAtRJfkv9+MDL5P8w96zPy3w/0DMX/eEHeEudaNmfjT9I6aX8y1uRF",
+	"SAWuhF5vVhhT4ygkOQlRTEvb7aFkvNgdJOWRqNoXTBqDxDxiW5SI2a86TxG3lCYV1k6J3jz30vRnUNeO",
+	"1ZaE64BRiG3Z7qPzeKB8JxrgcfPcDq6kahSoQruaEg4XYo1rY48rR8AdAe6Juqko48mYbUgziMWlV/kE",
+	"CoBmh8u4K9oUoP/Gqh/9e7uTEZsE2qR/SvDqmnBSScy4t9Y3buP4YsLHxgPkRoJi5ppqrMAZfRO/MNdP",
+	"c92K9O67Z5Dkdy/JOU5eXMaTQTqDgylic5UwvdBewTrCJpspjuZnXqHQAZFh2ubf4H4rxYVUwpg2eKFR",
+	"b8wlYHsBih4bwapJNY5OM4HeepP/6v4veHftVWB6XbnjXtE3NgzGLDRlGfOFvG67eFYjqmsNcntklUWO",
+	"Wm6d6GWGVbsYXOo7VpndbpskJ2HkD9m8LvQjFMRHFGP5IvbQjoRJLdklFpePo0HaIYjEZch6GKCmkjO3",
+	"fxqEekRbUUArtUtUovpgfjTavWz39kakWtUAx9wm9F9XvlZVIkdQsiYytL2ZfYouNcHTRUSW8mB96a4L",
+	"UBmHXQFUO5bQ2/grYlxwJ/oaIladm0PYhh+CiAiqJVK0dX01MxIZ8qTcZa9rImpyoHG7A2ok2pNts748",
+	"6Pu2AnULTFHtGswC1FkgBfUO5AewMJGKTu5ts++b59+3YwKa389n1A9AYo/iLbbqYRlB4h7D9DUhFl3a",
+	"X5qH7EJ0+JH4zgg9DGtQJWhtPtMqo36gfzAAIIMuxSBn4yKpJ4duK2oBXQ4aEVXHtp3xTCOnVuqVh8JD",
+	"OtbfQCp+/4co/Fmprp/zyGel/m6es2h4n+Qxe413j6FiRQqWHSsqpFxPlz7x+I/IXGhQeusDQFqcwCii",
+	"LdXbitVMxxEpUDcgqTaHSs4ov++f94MdEOouVVVzdZhzPvUPfNR/xWjtHd4ZUiVhzAP9nMzCfexT5iVj",
+	"Qy0RvphnJtfg4GvDzg2Fe8raO5nx4aSEEjdk9u3ofoNUMq9+NmMN3CvV8aadStAYizNUNwnZdHMXKpJe",
+	"7r2Wy8uTaS0D1L1ZMub/bqNL8gfe7F71yvhuXEwbJT7zI3gn4TlKO+HIrOai9dbpXM8QoYpKtHFa8rUl",
+	"mt/DMczaysKKGUGrmfYJL+O7j4WqACkcgiYnFEkTFRBqUUC1jhdc3Ip5s4Sb3QS6Xvk+bPysd8lmWjyF",
+	"M5HjAf25LaJr/2d2BrRHD1R2+Ne6L1TocZtDvoO4LzpmNNcbohEd2iXK4uL8RhGrHUhNkRiWYAejX0gQ",
+	"6PxVXEhN+dV7hZRDCx08e8vChnIzMnA4uh3iv5lZ2nGw7R5Q2BHb+8fcHo5W+fnGAev3cBQuvuZImf2M",
+	"5IHh/Df2qbS/I20rnWRJvtWGX28IqzObTYSNwG2dw3ZwD5okCcx5tSauD+dLEUdijEgiRQWkEMSVOcJT",
+	"jFzKLp9KNERR1jMKjgoX9RsYodLpqyjVtBKn1m1Z5D8h/cmaiVmG5kMp4khvTdU5/Xlk/O+wgR0baHfg",
+	"p2IhRwcfX48tmjy4lA1sf1/Hl63oEQZl3sPoCKCj4wb2IAfmGXZolBTsWu+6sHFztTryMWPPWYnyS9tt",
+	"n9gn1hk0dtlno9CR+3nkiXw3MF7gJ/ZADpOJu9RkvzIpl0OVGpy+ozZzDuN1l4wxRslvMj+pKylPlwK3",
+	"zpju7c1O4fcrnW+W30N21ZvmHyY31UYKbT9cUls7rZQA219aKi0+SrZ8a1RrTK3b5r5rGI8CJdfeAe/M",
+	"eOgW1LcTW1BbBfim24mrrhOjXgNlTDystitXFNJFwi2+vnyqLS2D78bH2HEajwDrUIsdmitzXNSHShzO",
+	"RLbccWjZbGUsNihkVfwmnhZXgE/Ei+QZJ8CyPf8weqsvpTDKnDBFFDtxKAjLroAxJGiewFHodceFnjNx",
+	"IvbZBCqL7gLsrWUzk+DhJc5ER9MFLQlPBYJGiivWPlmoqET9+RqaArgY2SZn0zH3LsyVsvPkazbN7k/z",
+	"TIQ5Wjml5tKMrEw6qm2z4v2s5zE3O6m9R9EFzM0fQP+9MZbZoG6HU7sBMb2N/zlaBBUw3yMTkFqiqA90",
+	"IbjURK9Zbq+AO7OVItyDCdNwyj+C15k4vwN81BP+1gvtsJSxTopjck8rwc1eVj0IDwOpUYHFJZ3EQpkx",
+	"6i3az5xdb8hPvap48dMG/1Tmf42+/cnO14ufulgQgtXNW/+/n9yV2+bikE5sl8qcIJTDzVi+DTllUMLu",
+	"b/v7cKDxhv+qBN/6GiHuz/53O8DuH6KF+62ZFcoY4/qPn0U9AQtr52bRfrWvEBvc6tN6Z8oA57nfmV6c",
+	"dzeIjS3jPNUxvna63QRZxtNwW95vQIXNqZRfYUW+66B7sbynKED4L+wZCFXkJyuiveSbx0lDh16KlCBM",
+	"k8ux7+vn9QFO4w8lQCQJsaBx5wkykaXv1ZcS3Qf5RTTw828tDVlkFUqgMXzPO+EAx3uqS0W0IOrC9KGc",
+	"rYG15iQYk/XkFFXUFWTWSbet+9qG9s0sH2i0IPVX3NUzQ0suZE7dw4lx5Vw5M05xSwO3YvPML1qyKG/C",
+	"IXer453Jrlx43qqe2igE6ivtAVRNRbkxfwdlMgbMPPusPNs+SjcyMS2RPpqZGunkmVu8Vdg0z+25avBp",
+	"r//Y9bGO1tHMyahMZxAI6BYJV7+38rzIdXOVI/81LWDVmO3UJssIqlKYWxY6OO2/OAGwhfCUEDyaUJii",
+	"i4wkrfZtmqWmWNRpynlOn8MNEwZ3NEhGq0QZXSgSnnR3lbHec6xEZwfJDqXD1hlpBy7aU5l9x4nxpYRR",
+	"joR8TRAOGGBFkBUcMuDW3Rx0dJWuTTdv4UTYXuSIkruHpO35Dp+YKoLkwn55c9fxMt6Q0zcgaMyqRpyV",
+	"5e9Sg+04V7tpC8d0ZDdkcK9z9fPtwd3ZC34r5lbPt1bJI6rnh2fVzNad3XpjbnVjDpvT1j/zxljuI8xi",
+	"FrdUFwLEY2Hv/ks9/lsOaUsY3qYS5TU+0SZbtWBv/auPWDbrIFlB7Xwbeo3xwrOEZTIh4Qv/bm5EUYKG",
+	"9bCuDok1UuKfvyOf/c83CEe2cqk2xKgNa/q6ExSdYRfJtIao9N2E3kqSPji/wq5tEqeqy/pToLdt0zsw",
+	"zc3IHzsnWzNImsPHWVq5VzbnWYpFJHyRjt2JanC0qqPwsgV4KnIStnKwL9eB+fBdJWDb15peiYSmuhLM",
+	"U+jyCDBEH8fudj3Qzvk+Kcngvud8IgXVlBxoxRpju0tyoq378B5IU7WnkzUaHI1UpBbqg5FrI6v47bdv",
+	"35irnNr4DGhekF9aBhqzpK3k7a+EaectjTqaHgV3G10A8d9xuUrRKpuHrIjEwh10rIvvw8jFz81/IcRt",
+	"DmnX6a9oPIKd+FdrKZt6J2g0p4Yp759iykhvBV2llAqKk0P/BDzVSa9VLhlow6KRmprxDsy86FfsPmib",
+	"S02WhQHd7jbYXzM9AJl14Fyf7mVc/+BV0+dZXLrD8Y89q05j9Shr1Fvbxpb7naei6yhGfz/gF/1ddKcK",
+	"yeM4OWM1mV+D9AOmhjrcqGDzjyWgtp4hO/190I/tyxe/W4qfO1do17tMiNVoCR4AsupaTBJse1rphWLZ",
+	"0RwJ/AA/VQEFx8jh19iAHJoiPTcAhukCggT6sQJSi2dQbwiW++/jHIUANAgmmY2iWccr9aES2nYnetOj",
+	"TOa39UMJUL2jTMazjzsGhJ4mOkE6ETp7F7NlB1N9R7qsbSc7g3VMft3yIp+rxsJzNL3uavrxptfWMOME",
+	"r+W+0pUpjiQfzhNwr8Xk1CP+KFUJ7SAomh1olSQnTuQ3mNcTCbQ/oIq70KtztwNUWJ1FEdF28Oe+dnwq",
+	"UdH9btO64+ly/tqaAbmpLUDMhWm7F2chvotJWB/YP0EmCYBWymqb5u4T5NDq147tRQl7H8fdvSGWraiw",
+	"9xjKCfiCOcwoPsI4B0lc5v2IFY4qvcPfUyKWYJlPcJoH7cV0dSHpJSItX5u3e15byvoqcvaN2MHbo2Mf",
+	"UGbvCJdlx/5fgMoPWB7x183TyQhkxgtONGwq8ZBb+KZUrEUGWnyq/+pqJTFDouuMCumq94cs053iy8L3",
+	"1g5pkD3bntIuQbkoadMgytdFyKfS0h2vs8AX81A/dVY/ZpzqwTvaZtHG3fmIXiSUdA/5a7TlbB/bI97y",
+	"QMPkNcGUYWR8InhmECOClozgIKgyegFTTeOX8IvY1VF8x/cXYfUIMb+TowQgFZUnUNpoHfe/y0mxPTFw",
+	"B2O0Ep9F7haq0bsJ3rCxGwky3pIetE6owuR6CxHxhTZN42+6UIxZH0ws70tOt/oF+bPR/Nb34FlOTWvd",
+	"1EwLepRUZdBpLZT+ONATrDhvaEMPTF93GkAn6s3dYNE4aYz5lpYF1Sj8tWlhaRMl3zgYWwWx42vGVDtJ",
+	"cVlT8Ce3tkpQSmJAWt7/2TBbIBGU2h6Z3jaJ42N8QR4zeCs0yreqAVShZbvfnlJGV03PIOfk0POlp362",
+	"6nzuETlxd0eYa7uM8s8irtZKaLce03v5kUpjGaGadZxhRskWZE8PmVwd/+8yf/On6tVnsSyU08R3FTvG",
+	"5XWXKMuD3Lb47tB0e9OX3xfkDNBMBrvGpfLdnIl4b+3T4CB6HL9rcOlP5HGtUq0DNRMXayPBgU+jVZqc",
+	"hCdHxAqrA3+U9VAJdI/b7PM8ppqZnQv0UILa2dYSFGiST/Z3nFAxKOAghai3WmwrdtRInbUYL8zkW0xc",
+	"ZgbrE879eIzBgKIeqsBEnIzzsV6kW10/4fB9j2KtRYen6fF4W8aEi98tpkFIx9g7T7VoaUYUZnDEjA9H",
+	"2RXSi+kgPcMoKaSNyUnM6Mrkz2f+0eOxu8Pcm4/uIjo4F74DmdD5YIUeAJ03rX0DHk88XNLc4m5wXIeJ",
+	"S4Z6V4kGxikcc1BC78yA69G5oQD47cTXHVR50FZWLhvjtluZKKi75DPGS3pd9ElHVGlYo2MguGHimx1a",
+	"uDwrxNoJ4oPE+oOfNn/suKh2ZYysriBBNNdN03jJReu/o1iTCc0VG0HtnLDmcmlW0BJPUeukw3CDtLao",
+	"pYrs2D8Fq7bIJZmfeqKheXu4wdVOD+OSOAjVNTcHO4gjRVa2hrbIuOYq3ZWUF1tj4uOAzrBFozo2aWYc",
+	"ufHVA21VIukFqpityNHTojRWx7LWoukvFBtU9R4CoqH5jSICTciliPBJ7ESialxQwXRuk3znHlsdXrYE",
+	"qdPTMno4wUHwYifj7G9faVLSAg0++6DFI9hKYsaYVvibB+7oC0tQLhr1NY/IDSi/Xi4YXU7WssLNvTzf",
+	"HXI2TS2i7rL4TXoc3jx8yT73ubFMb0HEGVWsQe7q6pa06lsBdP2834WdG8z713lkl/11ZdORMJC90LqC",
+	"HriFBXTHpH5WR43paDXOXorv2TacKNBtfsrdr0das2rxzPy63cOX9skwnSN2grApPUyoHVIQpK4uqOCE",
+	"6U03Rz46JBzj57+EZxNrUUYZ3LtSyMYwcmWvtAjg4ebVDaGaIKv5craSm//gm5tw8XPl/euAte9+kf+m",
+	"54vLKh/gU/Ei8YwlYPgsNV3Smo5/Lg4t62lQxDEPzG4zDBKu2vZ0AqVTvFk1FIzyvkiK0kRfgOtrnMoo",
+	"L8vJMYbYp/v+hZ3BwXXTnSs133RTc7/MWOqYfImZXfjbJsY3mZf51/X5/qQ/DU2cn2l1Klh/dMUywYx9",
+	"uoouZ08H8ZJYFvWKxhL5ZsbgvaHmiLmk0CL+aTXk8ZlffkdGblvL2eA3Fv9JDaMQiX/mkPxhlVMBry/R",
+	"GwVlVWIHxS8beMomrhsY5C3pMxDzLlaAmyP+W1rTCC+HuVl23nAkSj9RxolnsfvXCsHJ3aBjXOpVMYYW",
+	"LBcbDq3EpS3en9ZWEUaNKUsiQtVZoQWkB5nnQXdnFam57qWsLV9Y5iBkAYUxvPY2odJcq8SFk32rNV5e",
+	"OhoAi41UmCV26SoVjyJ+F6p0/ErQlDRxN+6vjRHPmbseRg7j2QvkDyUYW9KDF1DiBD8AAgg2RNOz5XTo",
+	"75Aoj4OS9NK9YlYgzDYMpHS1w4t76eq8FZ3bxgFsfTlOZFS7YG7YkXV06uZ2gQ/+OOdQ6wzlBqxNeWoD",
+	"j4g6s6aBdBNsmX7Fe5J6oyi+7W3dMt3Xb1Ugn4FYIzf0MAmaKHJNz6B2/vCLFKl12uTnVmnCxQUdBC5a",
+	"akYPhVM0PkvGLPm+SlXCSNkeN+T2rsxUtOWP0sp23qvJtL+sL9RuCss2xSkjjYSJ1pwUPnC0xLlglXD/",
+	"4ZgGvpRxA6KT5wQTrU3JcBJknhWVo+HIX4eLkGcodjkYQTcWq6t647IQT3YI4Y3Cb5VYJnZQIMhtuo6I",
+	"xZ8wvZe5Uwte3+Wa8PfwDAX2uzicbwqNmVt2XjX8L/HJB8SX7CfjEb7uO2ux2vNoJaHiQX7BATkHasaF",
+	"JC1nOk6Km4eZqsRlV1N5nr8Lh1UHouiHX1rKNRvwVkagRhGj4EOQNetreWpFLqzQ5Vy2LMpwsfO3gMks",
+	"jesSuSQ3BOcsqxZ3iw9BnN0Igzlbyqw1ovEiEJBbs2qxgFK3Z77SUEeS2ddvikxvnQdHLTbsE2qrGDXb",
+	"W7uwFaZLS1spypK3JkzM3Lr+C0uJY/LkR24VbJkZ/4G+tfz1xDV4zHL++zg5K2bgxqNq4nD+FmIJbxZj",
+	"E3cWCaUxrI+H7gIvxo20Lp4RN14XSvUAG7fb8cDH0jNYAhwTdrnQA6OYu6vDuHp8RvwhQSHyvVc26DHz",
+	"VXDx7nMU8rWx6lBKO8c6EkQNI5TcFSz6mChMESXUmGdez3ImIPomGtfrPP5RtTlz4CjvSxs2aSmye9LG",
+	"Hsq8oOcX9uUUIP+06dBFyvnIrBwvbMuihRf9XrhxUxatj3RLR320BmQbiz/+fpTh+vsl/INrJW5kSNak",
+	"nL89T35FWUEo1j2jyP4nnaVQVawGLUH1USEbOfAA2XA0IKWQK9C67LQC22tTLlY8npRXPIWzq70DXZGp",
+	"xmFF031wKdPbKlmDue9RynNP45z5+QQ6zw0gmO5h07OUTUEPI5nUKycmQxN4KjXbdqJHrb2IPzive8YH",
+	"lEj53sxt0+/pvpqUOvWKXXX6bPMkClGDdoX1u/2Lmg/kc5w81bf/HmgRLYrS1mu9y8APwvuFpoBZqyUq",
+	"+I0lOUVArCUp2dh0DWn+gweDc3xoUcXxGeIy66uHaq2L46EJbhXjibqYaKAqLUSxLCHYysYNZvBq190s",
+	"LBs0VFItUpxnLuFmD/oCaBQp4j8Z8R1Fq5a8Fxf1xpIf8ZBlzBzvqhQXvukqwdsfusP/IkXi6Pf0NXGA",
+	"HL4W7Ye1rpTZDliLIvWFib/EiruTLT9U/6m+P4GQh3O7YFLAR0vo+aLfcTfaFb4lHMH3VJ2/cBGaNXQe",
+	"a2M3XOjxtf0PcWb0iApTZ8dPurKXn6IYhjgeEwXmkxbX1NO3qmjGcgw3nKG7o7jf++SyTo11rBZ/Cuk1",
+	"/rRZnbcypgoKjySjkqInzN8HCm+0wMawRNdjPAHlLaZfG63xT5CCiOPR0l/nmHmuuFu2afH/sPd13W3b",
+	"2Np/BUs3ObNeMbIdJ03jqzRfk06b+NiZyVln2uVAJCShogAVAC2rXvnv78LeAD8kkKJsSlZypheNbVEk",
+	"uLEB7M/ngZDv7G6Tal9Ts+RCLu5Z1+YDI+0Lsn1FW/NJ4qIVLgi1fS2af7v7Rmj/VXBK5IkdzLWZeAID",
+	"AiSTvMKq+CnyxmZQyUogUavVfaM0kn8Fv/SZctNRoa7B/kp2YxgIGv/fXI3bmPBsX39698LO0vvfd17z",
+	"tE0tquqCcsBMkOVcGY15EjmKfspdVfWQKhZpw5Ajzm7PTEUOeRyr4PyvyOOfKGtD/0GVv5NgmVE05ZD3",
+	"yOu3+5CZi8A71TK9ZsL4L7gycJMN/V8W9CbC+9qf7HHrf0R71P44Y6lxP+KuBD9NQ/2gdaXiVmy/cB3I",
+	"lTVxUSAjSI6pp7D0u31mbgvcG8oNZGY29XBh0Apv3lb14MW7ULxwzdKQjanYysZpGbz+Qw6vWvfd0C3B",
+	"qCGp2Q0meUMtgnZMHK3hoBcT2uKUASHApf1C/CUptNWMTpKB9kZBAKxc81svAS7GEJ0PQWsEq15yBNdF",
+	"ufxlRpdAwZG2oHHEsbn7b5BbLIWhsXns3/iOknO3KQsvnBfaBG0NmOmUJ61yiiGg6ksuYujjFq33tTo6",
+	"FSiesfvkH3IIJRYTKhLXeF6QdwIYNnaMwweulKvlo5uB7dcpOKAfkgdpXMrZkZr9KdiirZid5r77GdIO",
+	"ff/a7q88wdhL3xOKMGFUJd2xKVtXlE/NMZbumb2s6qauPH2o5BTmzWlev2fl6vr8M2H1os4a2lQ+Vqyf",
+	"ugSft5IDudv8/Wvq+YNVv8xaCcG5aO1vese5haNct/le78hodoUsKy6XQMUgMRV2IQ9RoTa2WjoPAzQo",
+	"x1wPYf/fYUe7T2q0uqsJE8ptxhPJ43B2M+f4HXEH+Y/LacgKXukyNS1yHTXQAoyhyX270GQpWrNyzlCP",
+	"eiNHI7ICJtBYistNmPLChV0VTxImyHBZzpMuQHywfwgJVCJAp7ao0KlV8PREouvrtyqlpjlIFzOR74lZ",
+	"up9omkYLRl3nTG2vTHhXWSPo3CjtPzO5uZf3v+GiKgRATVwJRBmcvteKswQCo5qZMyKkYCVQqoQuNaET",
+	"RhMsZxaSKLnFuQQFi5t7tTOD+YWv/V6ms1BwF8BG/GQVBFRzHk+dOlQPUqSb24BfhaMra0FZYZyGVsXr",
+	"B5hPaz9fTn7WWmW6U6mZDk5Ibi34tigjE7p8hFaDxha5iZzhGeocMEjhJ3RJAOGUx5OCaWchFeTOtmSD",
+	"CLRqlVehVGZiD0QoLRhjZccdeuP9plfLIVGD6e820S7g/D9Tbdj9g2Yd5Oy2rFvKa33nGEWAaAIGG5YR",
+	"NIz2+j2dOu53Rcfh5FuNbdCeNeWXXr83HW8GZilXLK3SpbREnsZKpXzG7l2o9DkExm/9purqgaq7IXHb",
+	"i+/er1ScQ/ZTsGi4jKRgm4Iv2Cfw+DNUo98t1A538C/xCpbRlgHEO8I7LOgyuMN9LoAvW4TYW6woeOHr",
+	"ze3V9sHv/bUY7xCbETPvBqdbU3KFKgMwjXkNGFzKkhfWE+2vFlvZz6CzVSIMRlF3JZgvvEL+1NCSBfvu",
+	"KkQNvpk0wDMzh3o1C/imNrmKq9yub103sQTKdAC6a58UwRDSFsESRtUFhp2CmCrjGd0lqbnd06zLVlvg",
+	"uRWfNVTba3NXSvVaKvVitiszWXWnUe6r+vZ7C9Tw0mZwD8zwyspe31SSMdtiVqCeK5jg+5ClKRo3OT5/",
+	"KuWUJdbaHWXKSWb9GTUgW6X8n1zceebcV0sD7xevXLcB3xFfvYA/3fKLMVVqGdb0VTPl7sCT0lWNrGyS",
+	"E0DPmdWEcio1m3ny+fi0v02jhLNWyjWdOJq+e/MwYmiAt2krmBR79mmjspkL/NyBEqNpc3mf39xXtuu5",
+	"WmkfLk3kX0zJq3jCrKPloHAqZm7IRoXvYKY8vOY+0SkTEDCwa+6aphkDNHA7fld85SrIzsp/s29DFfO+",
+	"qGDNDBrHZQaN41b8GaEZhY1Sbwkq/Ml5ogg0hLXg1ioo+jUeaUDKXJIFF0ReuyID3GYfrQMGb7BVgrQh",
+	"R4+PQzCmMlNxpZjPRciwjSRY8b3xGGz9/PZHlBtnaEry7tnyIttinWxbmdFYsCunZVmO0kxPetAtkEKJ",
+	"DiaQlY6MlCEML9gN1LS9hfMrVdMwMfTiauuSE0eOs2Xta1HOs9WGit8PTWixH+IdfQVQwIK7D0VW6aTL",
+	"71TZbkuqtT0xRMn0DJUYtzdWkESi/fXxhK51TjdgdVdhVmEFRi7dZN8+oq57QcQsmlNtohzzlKVpNGSp",
+	"aw+hKv/Emk0Rhusjw1KEiCt9E34p2Zlg1kY+VSDnTER0KK9ZBB1odm4UA9i0SIp0WdCJRSOpMGKkZJoy",
+	"pSPHhFHuo4+o1tkM/gaSZIm/i2JwkuUPhneJBFu4V9eRNbegptJEXEQYK2igZwwe7jWgTsCnbz/y8Uvo",
+	"k0c4JjA5w90nW+l7aHfP9VxP5LzIh9Tt9m0Bda22f1I0VME+lGZypaUKBfg/WS8CJYB2B6YGcTYhEI35",
+	"C5J/hj61kAskUV83UWr7htIkZ0k+K2Kq2G4FiID5TWtSJZhVKZd3BqnnGNF05gc6oQlRmfAZGW5IbD8E",
+	"WDP7aIwKtliokANrDT4GfBLbYaHgV2rCkXZD2LKutVZM7xEFo08gzFsOhGB0u2XDm2svqJkJjE4vqHbc",
+	"Gh74LA/moVfX7llzqkxb0bcrTMlns7h5edbK07Ei/P6qGhaSbpNrsF+Nqd4YdHjrrivR19inzGsE7rL+",
+	"kA4hM37TFkTcmnueovqOO9S9KG4CCxgQ04fMkXoUmVSVMwVQkkuxX0uSE/QT4TzCqS2xcbaizBFyUb/z",
+	"+JSMS9QZuxETwGrV0MdCU2xK9U/UW66xrcjsmxbmy1Inavu114K4R2G7t6ImXxmgrAkGttuFFpMNmPR1",
+	"QF2ernJlnxMJuyF0JsW4OLn0GYmOy/n5UvcJ16h0wZP/TmHzrQ6NLbf3UgitVQC/HMS4U//9eqhim5Da",
+	"9tHeUiBk/QCDyGDsEHLRlFv6BKw3X3jYQDF0eh8I8dLRkd/Jte1VXBe3DxXHhH8fr7DtOrXG2LVXjyvq",
+	"KzNcs5ZZSF/wlVO6+S2hT2TJCKs3tBBiNFRdohIynRFKprN2u4c/W9ptXdutgNYXGtl+CDUVD68cwx/V",
+	"RVUD13jepks3B5trHDwinOz1kW7eSbqsJjiCNsqxdTpkvUZ71Ypx9kXNRl7qos8Vs18GTyu5Gv7kKI77",
+	"VjxkhR9zb+qXgqN1TcEbIkiQGduqOVvZU2Gba6+wXW+LrbCJYYuqLRjHmgi5HGc4NVfbRTw2EHmVEBf8",
+	"WL3MAvKoTkBoSEHvVyK60BYhYd99bJWGQFMJ+rsLhyAYT4B47yzH0FsrXV4JKenplbzeKjc5TOWijvjT",
+	"tblU4sLLPFKi54ouER1XREOV6XAkM1ZUTDexYxXM2JkSyNIOOHLYIpM/nMZTx4XlWbFCT0zobB6ifplk",
+	"M55YD1PT1CyJf4/198aTqZyqyoOEkT+1RorOmPstHA26YQCeaBrKMILovGvpozTjiXZOeavjjrFJNrxK",
+	"6hJxKR3KTF1NZKZqAth4wUo/Rrkhs2gSu8eLSZ66tyrkLOeI/KYYnXkdC5c88LTGfUOmjRI9GACfj0ZQ",
+	"g8FTVi7Vyd0wORpFzsecMGpYUkOv4Z2RK0fFERQwoA5lqhpTdRHS6xr/VYeRT3KeujIjpV0nkC6jdizl",
+	"BbKMxooCwp5dk/Z9wmg9N1eOEj84fvt5+x3ESuJqrmSSVavB9YTO5lKijzuJtKTzGioDbVgnKwU49q5C",
+	"btgHSZJsNluSSTYkVkNelEj5gO/Jbjkj14OAuuM2nwBx2YSJlT2xXC+acmNSFgH/yQhb8+03Im4iPWd0",
+	"qjdHWP0mkyuSe+iKsP3mWuzU+brIV5fXrBW9LQmrumPkJ4LbR8uAjOWNo7pLVPe78p5Vnd9Ctypa2K+e",
+	"XK0gxu1xewH95fduTv9fpuQFGpBbHuAe8tk6glB2LkeEAseYRzdbrenHrHmozPeDXKzxIrbzF3JLsshz",
+	"Hx0dNefhXIrxCqjtZBYcDxLk2K1HziMuyJhmY/ZIA66dhr/O4awOe7jsxgRjP/bSZDO92gaMAlcM8Lg8",
+	"d3dUBHerXBWasAE6TBNXqyG2tXBL3/69vaT+WQZruaewECI6U9wsL+MJm6GANNMesNBuxL1Yyilnvsv/",
+	"Rc/e8spfVLiTc/4PtsSbcjGS4VRZLIVRNDZFnCFvNQazGZA3EF4Fa/9pOtXIa/mYfMqvfWQ3e8PUiMbs",
+	"N/Ff+ftNjJnTOR/QOR8z8bccG2ZOQevjlDNhyH8t2HCgVWwvc2Gpx8ljo/8GHS9jJph1W5GH/zcBCZ4R",
+	"T9kLgg4G8K+oTJAvMzotrv/SJ3w2TwEe6fFv4jfxRimpsItmruQwZTOSyBjiOpr818XbV+TH06c//A3r",
+	"SKk9w4YpI19imbAvZ45iGlavIFzMM4S1Sbk2sGJ/E19GnKWJ/vKYvLFSA8QjRiZSyAySbuTL+4TN5tIw",
+	"ES+jf7DllxeEkilb5mFK4EtE7GdHLAopL2S0cpw9vwn4GzLeEcWsea/LSDyQWXhMLvkYMEy5wHxfZtyA",
+	"hHQY6n0HPJ3GWQoRUPSU5opdc7bQvwl/Pcx/n2hZDAkFMObXTBd/xEcTKpYLunz8m8jRiF/03qD2k3Mp",
+	"liXUzBe9Y4/6Tue896L35PHR4ydwspoJKP+ADjUTMdODW/fTV9TklKFxIwGphEvxPoFOGzl/idfh+Uwh",
+	"QqZ7L/4djoIWlwxKswMr53e7Pei5FK6z6OToCOGyhPFFY/N5ymN4+uAPV5GA+rsxD5RKqXBxBiCk8UP7",
+	"EWhd3c3y0Q3OUZ9hS9PZbEato2LvtQQlRQMeMFZomjqLuywZ2FfmaJ25XYXmUiz2SCzBLN5wQ+z76+9f",
+	"+73B0E/lGOMT1Qn7hWvzE1xxT2m3quqxTwpgHKzNwk9LqIiD9SBc09T9J4N41GyCMrHz4KCaq0J5mSQ/",
+	"4WR0oMF/Zkybn2Sy7Ex5P7AFCrJ6glrt+Lo2i8edPbZ45poBxF0/+qKDibo0VJmcVptWJw2uRZUe3Np/",
+	"vuIRv2k1Oc/nHkupTldey0NWFTs2Bz3TSluOvjVt+YVZb8VOr2tZ7xPFrLdijZIJA19mLqEKI2UYgZQy",
+	"db21JJVizBRqGjdOuZiIJwPloRqDk27N85/sdb0dTZu9d17ovu+Zsw/3BRLrE5hnyAqYxAJ00LVWED4q",
+	"+AqZABaNkVSAwHz/Oc8LkvKEHDhg1kAaUUU0XZ6hraW98eRm1kNr15+EDuQztKH8mTEIJrgd5c9eefso",
+	"o+wHPb81r1HFE37NEsh5WetdG0bB2Y4zpRxvN/S3B55N3ZcrQ8iF6tz69ZzZeoH6uMI8B+k39wfrIZCc",
+	"gCI4iJFrvwwJ4SQsg9B9fPVk4E2eHZVqrk82+f87NRitZpxDCWxgS0NpyRFxWbJ7a/hba/ygZgyXZG4P",
+	"RDsvdNwnciGY6kN1fZ/MZMJSu5dB7J6Uyktq7RqMCB+sXWOHt2+7Jn9muLuhg/l8mSSEEg/O8UjDfc/s",
+	"aTRmrtICagUNLW9Vg1tDx19rN6x3zLjZ3KnW71g0H+dM2BPc7j2O6cPQ8RmhZMY17uuGjpF5bJRplgTc",
+	"pw3q+8lK1RpwWUCKSGNzyMvCju2VR6LdryWwYfoJ7daYw7d02vBIEyD9AAgIu+mtrYxBfg6u+wD3UQl3",
+	"Nh+yTuAQ8Vz9rlXCzYXTCQRBoVOoOJeZRwYiThHWNSSvYbyjegSP0bfcvPK5kENUDhjcW444x3s+TH9h",
+	"yZipNwB5VqMmiId2f9X4ID1PYCk/hYg5VjNEjTYMkOOva6Ww59hBa4Ud4PetEFBNSKgAFkcucuem3FvT",
+	"L6qRAJ8osTuJ4/GkBHBmKvRjFcNjTZ+sZ8XFOJqntPNd5jyl4pV7wI7CDK+kwLzwvk8R/172Heu0osQD",
+	"6mhnHT5Vv8iMYRtVwUPbgRL9XS68Oer4MSDdQhKuzNKOBAsTkoYQg9cOqY1ust5fwQU7PqzxITUy1kZR",
+	"w8acaWDx82x+XcVoEB2RlxsFCKMqXUI4jhpGQEZ525h3Ke6yjFalnyg6Ml2vydf2phcspq75s9v0Vneb",
+	"bt6vG552lM39JxnEYT01fBwxsrDdwWQndAiJT0/inQVMNPvHDS7u62znXu7rLCgt6Imgeqq7WhJuaxGM",
+	"JRpwewEnyZ5UmRpb3ehM/zNmf9LTr3dcBP1gIsXesTGRskXi5BPe6yCtpZzv5QGCUZt0sSPXqmw/2/sW",
+	"zNgyM3AcSCRjHa4vWgDs1V1vrxcAD/zGgfwdaowSx/ed60VB6wQaMqFzZEbPt/h1nQBE+E3ZlZ/tRfso",
+	"NfhZDh2l6aZig08I393FFv/Sn372fn3rlRZtYXcPW9b6mz/L4aGuk/cCqFr2vEp+hr2qboa7qCKhUx+L",
+	"Ily8QMvG7puaMSz00pQHPMUUvODG1YGO8vp8rgK5zYZMVdJ2CCPeOm+XfxgofuDCPDvtbYK72TqP9/Rw",
+	"8ngo5c2ZPCtUzjoz+9b3z252h1U9q1BSdn46x1IlvxZPOOAzujzKPe9Ba49uJv6l2pWDYmbrnsqGcwQu",
+	"WfEIMOPcwYQB8bX9KWc17VhnrC3xsWBMPczAqBvfB0Ca/77D5QtfOuMnHFhD9RkABUGXjLX3ClwfTaie",
+	"sgT9+IDajEbd68xHe9NzJWdILPbQ1kl3Zw+8WN00oyg7KB2RCntuKkFMoNzhwkO9zFG6SSkaDgArfGa/",
+	"ILPxBHaNhczShMwzPdkc7ZxTrX3LRV0s59xfs0MhvxTLj659LizofKD3l/WbojsDA13+aB9JlYOe6Ymc",
+	"n0FdAw4RFpUh+YDtNyI/qMd/OEznLoyB+UQa2VStf8Fm8pqdw2WHXK2/76Rzycp/pAmIkdAFokPU6raT",
+	"4gYh8Bkds8Efczauvn5ugg+5oGBWrwbSwsoMT+3Qcc1v2GE9xWUhnT0ZADI2zESu53p7OX+/5RT/wJp6",
+	"VOncLuwTSn4+f/OOSEXOP7yDuDSCOEK71dIOYUIDbu2fqmm7/0THwFXaclHo6/H/u5mlVeFtXAUvSaLo",
+	"wm7BdtOdKy5MR90iho4BZIzEMskDpTqmQlgraTlH77CLjdqxiHkYqaA8z1MqLkrX7VApS49pStBC0ruz",
+	"tEhRwSFz2wWCmiOp1q2PftdxZ/vCB12+UZ77A3VSfAyqm1Ab+CtrqBduqSSOboSmqfvMOrrwJ27OXH0H",
+	"EutNZJo0VnEgKWFz6PrCXbOPyPXHhWAKH3ghF20j2P4tOmyvwBSusfIbKTmzf+MKI2TQmIfcdAmLecIS",
+	"0p3dqnjCIshRb5gUnrDXeNk+5iV/XNspWQ3wdXAm5eyauji9/eLgxvkdemHF3+FkdB5KfA/d+Rdw6w0B",
+	"bwfB6hhFQ4FnR7Zfn5Iu9aWc1jTnfKOGaHd7vJ2LtzxltR1fQ4YIz6NuyqwuGE3KbLF98u78f/rk06v/",
+	"6ZO37z9ZS/TV5b8wPgHteZ5b18FqU2V/HU8MbkVsgSEsOAH+dI1zSIav0YhzNS+r6r0oqEo71G/k7vtp",
+	"+V2FrxwhYc1mt6DLbg6f2tAVBKNyztQ+GS4Jo/HEFQpaNcgxi84ch+oVNUTTpQ4SrG6OaS0YVZHx8O91",
+	"bk4ZW3F3ws8fUiN/HGY3p4x97/WsgUYCFw+2XDR9etjoHBe1AJ2/xyEU0zSGGsr6NtxXNI1fSW12Vh6r",
+	"zUM14dpn1/fg7rV2k9ZXbp6VwEc0+TKXYgmAJvDpF1xQMI8JXeY10rVT+Zouwd/czWy6uz/UhLrHN88p",
+	"zWHp7z2FkiSSac+Ua9jcAV8Bze4fcqiRT7o0RViH2TA92a7SMa8z9mDTkrE9TYlHRsVSrcJ6B3yLmlLQ",
+	"fHLK/Ab1M/S2wO/fxTT52z/UXK2SN9RYqlwD3lzf8R1K4MSA/triyBrCDxJih91ZLbhPKmuVWJvFaKRE",
+	"q90l/ayWd0rgCGyc5Xf2it3M8Lsyv+KeZ/ddwadZsxStaHQxhwhc5/yBhVTTbibSERjEdOzWJlif2G5i",
+	"R1A7m/bD8kymzudsmkvnl+5mNvHmDzWf+PTmGUURgSUP8p0xM5FJR5ttKkvGi6M/qZ08HEll+rLhhgPx",
+	"F3vFtlPHbuhsnqK4uYioiDxqcdUGz/GjF/SGJbnSewwB79oK4rBLgV8S+UrF1ZCqnLHVfq6vjLxSgI57",
+	"nCM4Hh+f9nu5ywS0lz0+myE0XLSgN4hYKedRNq+O77XiczuugtHR/uJbtQAFMTAch0uSP/1kw9Ph2Vf2",
+	"2aCqX7/222peNtyBPVE/ccW7Oqp/6+dAT6HVnH/3hDRRopYRF4h3+nu/xLs/VnSmey9++NrvDZkxTME8",
+	"Xc24QPwTa0lfITBt70X+ew7Om/9pztTV8dHRERA9+D8u4DA56vdgeRVEOxAGG9EZT5cBsUPAcmUYI6kA",
+	"ATnjRkdmwiLlgncANRxBU1yv3wNAJW0cRV3KRyy/ZMHNJLLfds/9HSkOlsUzfITeTVJ7GcaSGt17cdJ3",
+	"cNuo2rPU/vD4NCTZH052JdonFdEmis9rpHpy2lasVUnB95pEBcA8EY0AJTmSI7ivTIE9sIUUj9elePr4",
+	"6bOj8n9P9yvT46dVmS4jydOASI9PcpFWZQYfHKLMnuxKZCcVkdE0jRaMepbvFbE9qZHakw1CG8MNdZRw",
+	"KOl6KBke72cpL5ipU7s6rVuT3+/VE3XDwbFJSicopaePq0La9+rc/Y73tCxIMCNWNNGRsg5ZZE2N5D8n",
+	"7B1O2EYZ1mvf6ePT59/badCxKL6nTb5j0Xxbe/dWHki954vw5Di4Phl2WSMAAbCxZBqrqGCTKD8CoycT",
+	"uSCzLJ7Ue8PZkJV94Rm/aXaFfwVu1F0EMX7lNw8VwfiV32wINRpJ5jJTxFPGIT6VJDTpKohhp4k4dhQs",
+	"1qcGinLgwbUTOOM35fnLqWjqZ/DCsZncPZoxVtwYtPEWEpxjXQ0bvFPcEORHcXViXBjdhx7zEuIO4ux7",
+	"3cVcLeFIwYh3LYUXhooCqGsv4TrG/elKzpnw0Y8SGT4EI5QdiYtEIDtnL2GK8jRlEEZBTtsXPSEFq9Dd",
+	"vjg+/lq+3RXSEr144oiz/O8nLuICPxXxDQHcIT3chFbCHvaPX4E26IYlEey9VcG9FAQtCJb4ejhJhsyH",
+	"hsYrgtL85kEFdRIU1PGKoI5zQT0rSSRgLK0Jsf6CYAyr9a4NS2C3gaOaNVLMEtPmasTtWxqF1JA0g1oW",
+	"JFESYwbTOk7lNRiHlNvJcJPb78GSgsiZ+hPSdUBVZE9p0BvPSeVvzkdX+Hd7ZPReiCxNa5UWslNXbqVe",
+	"2ZWa6wfyMK3cu3yYHv8Iv2t8j1vk23/RQ02wBof7g3UOI64jPYEGHXskr9xUIktbNcBmpIxSPp4AcQw1",
+	"BmCi3KOfbCtCJ7rfkWETHoZi1ZHjdlqxFKyNU/VOimEv+BxngZurlFFtnNH11P1tJv2fjp8erVhexVuh",
+	"A+2d5+pva2988rT7N0aqzGhIY+T6qhjTp/Wv/2fGoSym1fufdvP+T07v+P6lxVLIwZEeBwUBxKxGzqKh",
+	"oo6TEzDRnW82zvAbiwk1kXPi5Ixp+PaqFE+P6qXoyAtWhXh6vC7EH44CcdOWgnt62t1uUwhwyCZcJFFB",
+	"65aZeFKIc56lKVtGQ0YVkN2uiOVpw9rSkoZ06+m6WE6ePru7WJ4f7UEsxdFaiKYqqhXBPDuuFwxsx5Ec",
+	"jQLSOVlfeSdP7qE0xydPdiCelZd9/rxBCxwX4JoarC+O5z9U33PtZU53MtXVHWNlOVCtrU8ccSGYitot",
+	"CjxNw+Jw5+SqNI4D4njydGXagUtMu91LinS55cb7Q0vpGXz3rYRI0zQaZgYCYznPe2WnOG7aQFXoFH62",
+	"LpQnJ6s7hZVDRDH8FqGFnj+/+v5bK4+OKUTHu3j/1XBF8fKKoZW8+vZHay9/ZA2uBdUTK7LMnWjArrlm",
+	"cSFXMKDYRTOpAtrwY0Uav69PjntQopYRWEkb1ubJs6p4nRTrb+zeYNNtn2x524nUq2PtaUZTHdnFkUo5",
+	"tT5cyBJ9GnxSiRK1/qGpXET+ssjxna6MYfOMHLWcEfDoMFWx4pGG3JTyYbOd+k+kcQ7c5oVQ9V68Srdz",
+	"X1bdxdaOjDPey7vMj6ftHJmy4MpujB950I9ZV5mjXTsvJz883dp5gTTOqg1xerRhoR0/36tbcvL8Dm5J",
+	"+M2ebrmFfBMOx8mP2zscdxTPjwfnVpz8+Gxrt+JuL//06QE6D0+aXPZm52Hdt3pyenx37+HH5zt3Hp48",
+	"e7q98xCa7CcnP27S9JNvwX04eb69+xBW/ucb/Ye7e1irPkJhLHRhLZ882d5bOD5+sq4Tz+8ggydPdmkp",
+	"beEy/diwDdR5Dc/XhXBy9LzkOOT2fI3r8B9H4WEdhfu7BdvlU5oLwB+U5AEpHRDLtcTrUJNShaGWk6qa",
+	"i3G6Iat6idfsJjWON3+o7Dg+vX56P85dD3beUkFvUkZmdovrkznlyn/GDfaqCWk6YYTFthDgUoenOOZR",
+	"aNCADnGEaivMpto5xykuT/piY3vO592153x+wPaczxvbczz3qxU8N3Y1o598/yn9OUvGBRYMYJF46tfa",
+	"qVuUunFcz0Qzmsir/Krd8L/uksjVQ0Hn3SH3YHHdxIT9TdO4+kmuA4DOlYAMl10xzwOZa1y+sSd0tQ/o",
+	"k/kEOBcUmVGeNpK3+tEdLPGcG99bGnvOof0hmOTCqdme4vzzjulcVzaZwa3/sZG6tTSXO9f2z9xMkNp6",
+	"D7IpNqG82dazIm+ntH7075NN7K3fyrp4GBbXtgtjZ2yumxfKPZhc22iJIxE9dDV5MFLXh9KQgty1aGt1",
+	"5rlnwYe9o6B9dexEQd7XoGIl1NA22/Bre91DwlLDQDsQqQdE5JpMWJpAHbjwBMr32oJrZcwU1ez+Kzdo",
+	"9byx9z6EhUsTpMqk6bmyQzTcKonPG5b+dNsDdF2NJvAaaCqPTaYQvg/xFJHm356VgMpipOyt2/z93jXm",
+	"MEuYuCVGltJe8e/8yt/z28iS5h2GQVYG6ugCiN1qSU4zOGdK24lC9GLU/bPCEnlEDIsngsc0ddQbmmhD",
+	"l/new03DhjLh2ki1bLOn/N1duoed2z8qIOoP3aNQgqICgo2XyyNd0mMDFCdACWn1uYJbsKs9aMbUeFd7",
+	"0K/23g3hgcOwHuwoD8x2+DyRsLK6iAH9mh//I+gEKRzqxUQCHCSyNfZ7g4RdYzdtQ7TntbtmH8Cx+Ky2",
+	"qLH2HYFNDCI6XS7boZILbSUmhccFkzMGIL6ajwU0j1QkOLjFH0IUogFuULy4EYp1U3CpzoL/QGfstb/9",
+	"QS4/HN0HCBl1vwJ3oGd+lXSG4I43hFQKTVOPtL2qSgPNtDdk6nhJLvlYfMxMlxP+/cpesmumrNTzNWwP",
+	"XCRvcn8C7qb+nlYwTHoDpzPsvhnbhPuM8FB2C9SGmrrwtf+sNdjfJXwhEEN/nQHNu5ZkRsWSJHSp+2BR",
+	"Mo9x1DQOazoCd0AlJYAx7ifPnpUi3kdhRsWV3JlIl2jOjmiaAnG2g2CXCV0SKc5yYxfAOGkKeX30zA2h",
+	"MynGBMLxocFm81jO7GwFeJsrWYbQl+PCF9sqZxB8QZ8ZdGThY8WQInHIEHYeG141/uJgeuGNoTY9mJbJ",
+	"ODN3erH1TMidMx8Hkux4nbFmossO9h8IKyO8MrIGLIHbnMwkNJs7tgCgmOYzZ58V5NHBDeIS0NLf4EUb",
+	"xWPYjcE7BmHWN/LHXDJ1zVSkmTAEB3ZGvsBq+kKkiBmJpRAsNizp29cT5EsMcc0vjoCC+DCn7iqEA8cp",
+	"PkS73RxIxPou/IZcohplOUqlbCTheQsX7BKVEx5Qc9Dh8DpCpaZp+gKsfYdsSw1AfPaBiUb4TuiiqGAC",
+	"OwcZspKoBnrCWCNJ3Wu6vIRrNhxQJ0cnz6Ljk+jo+AzCGPaUBRUBqFGC+/Sqnb2QCur4QvtIAqV3NTnl",
+	"oKm8u9oOEEAd8DR+2I2eczdFZEITgocYkFhY+VVBce3+UeIrdICO+Lk3NnGKDYZnws78J7UslsQOMHLt",
+	"vT/5SMwesXHtcwELvS6GL7sDGPHUho5GEsLzVrPJlM1NXm6DYbi+Y5G0zw8j7o+pYQu6HCgWM58DaiDi",
+	"cRfthfHFPexXDGa1te597KtLLh7NZ5k1fBLixEW8uFaJpKsinac+KF3LfLX8JP0LfhvxdWsJB872PtgC",
+	"QcOtEh+Hr7uL9xEjrw5eGzmfo5JviOP7K8NjrKodQMVYvwUsaU0WYFnTKRNEjkZd5JWEQ0J3RkhOy2Em",
+	"SmbjCSipU7szcvnp4zk8HlGwNRO4iY9QPbnQRmWzRivQLvb3petaFWUpZkB6W5VT7SU+ULxKm12k9OLe",
+	"AizOwQkjQybiSUdmFTKFW8fKSJnC8zK3p5uJ1Ix4oTZVJpVe73BJ4ctzsN9U2OqTA/QtUqadVSZVp3Rt",
+	"zQ1ui18aa5Qqs7oz06V4yr84W+xaQCvC8ZyBmvjE3tYJqmL8myuVDn+dFCN8mGqldktlZ7VK9uaPtKvM",
+	"tGoxo2qKBSiLCWC82efquXVVNJKSYcNm8yob+E106wxlO+26gNsfvnbBOB8gS/kwWuV4xOHWclQ6ukGf",
+	"5lBqQIY0nrpwLhKc0sRvSj552qhZfzElo3jC4qnuQrvCfQ329v/LlDxUvbJju8CWgMM827tWLWDHXWDi",
+	"De6vKU+wJiNnUj7LaVsFgiq6eIt3C1wOwYDOtVIz13WxMz2zU+jU7CC05KjTR//TekHaSJnUlkTZHSAr",
+	"XdZVbtZN3IqCWFtIaBdws1oUDtD8IYcR1rQNbuHfRqPxZzmsYfsPJvBmNE279teQT/6PORvfgXO1tmav",
+	"E+vT3QsnwhFlb87Lzp1A75mWtRO5kCrRG+bvM1yzw9WQP6OOF4jr7qisXUhE02UpekyXZMjISGYiyZW8",
+	"ORjxs71gH6GCn+Xw0r1By4AjjL3D0r6cYVfOHdGqi/QmpSyevXJw+4ccbtoNdqxIwfRmx3XqVizFCT4C",
+	"ZwDrLqie3qG15Wc5zMsZCzkOhqmMp3pwC/9+3f6UdbftB/cQuGlbnuxn4YRT+NR+LX9y9z5I2xAG9zJ+",
+	"iKbZ/ajnT2zMgTTZvmh+soCPkci8UEQbnqawogkXeY1zSftiKmKW3lnr6p0HuC9uBIfZngUDTB/AKtyP",
+	"fuD7ea0A3xICF9CfvaYGIy6gs7p7RXiZJG/x5gccJPYj3LMXuR9NAK9RyxnDSirjXY4VO2hFEwa37qeu",
+	"j6RRrg3dVwxfMC3Ta3bgCgejzL7fo+mSGZMyQskoX1ZVHZtQkSA+Xefbzd+pSH6ih2uX5OP7Lmf+7+Xu",
+	"73KQk2tnhGiMWdnrfGknwPBIzdb3Ii4MnbJ7KUlTVgZufrAZGTu6h8nG7MlAwexLHgOH9herF1ZB1lRB",
+	"SMN2Y53Y4/GATRMY3ndpl3xWvGKYJHIhCB0iThNEyVZ0QM4dYFlj5MFBUO04AOGfUgdxVoCaddrNtaBL",
+	"qJ1MpLfsAR9tuIR/O4tJAB7oTlbbz3J4TtXBpir98L5fR4AiEFHhBXBjWEKkIplmCcnmBMIKofU3p8uZ",
+	"e9VOz2O0F8/d3b+Rdn97SAUaTSo9+41NIOH+/T7e+W4lit9miDVXResWsATMRujopzyBeJZ/pCHQrkNo",
+	"mq7rZg6/sJMtK5zb2pVmytiwcGdLq2TW97Zv/YOxud23VrJofULJz+dv3lkVOf/wbl0lUio636vOUyoO",
+	"OKppLROV+Mb8722/sMLP576CHGt1ANoTFlwz36SFsc4zQgXJhKYjBj1DiDmLaLdrKoMZr+61Bu/7wIqz",
+	"zfHmUn9X1KxD2ggpGOTDhITUYJ4o7PWLDSqhhnk4+LWa/QZcG0SadvUmAaAEaBq1l+gX0BQqmNYklpkw",
+	"mpiJYgyGpHshCM12iDn93k00lpEfdDxhSZayx/YYcOpRuiLis7lUziYyk96LHqNKMG3mUiwH9q2UoOlA",
+	"T+R84G9lV8r++4R23a3nhIPrE8tLXMeQnRCE4oFnwdlebt5bW4aKIUlp14f5Bdz3gLdvHOB3m5OC0kgw",
+	"77DYADTFWn6YhUwZ1LFL6wYQOpZreqH5WFCoyuneztPTy/zu38YefT9H4/+Ih6Gn0BoRT6jgMTES0DG8",
+	"+kGUGpt1uXaNqDO6JCHVM2yuB7f2n64TYvaeOyrRuMRbH+ReZ8f2PRdovJal2KYPa9q5LpUBNigZJMn0",
+	"Q6raafu8q/XQ7Hy+lQeLs2qH+AAH615Mr9xBZjG4x9CW7Rj10eRabc92f/IFbbGzjwcpS8ZMDW6ZMGpp",
+	"FVLxYAIuoFvwlXtn9YMb2SUM42NmDncvAzntOfryC0zWG5B7LQCAUiy27hTB+ekguw/vSnA/Wyjpb71W",
+	"ZHRGhtJMEGXzmms+TF0RacrFtLns9he4YgMWx8dRnmo+I7lP6oFTHtUhbhg6rkPcONkB4kar6t9f+DWz",
+	"79y29rfc/G/fndAkUdYRzvPr6Fd1knPSLFbMEJg1PLvAbgIbCpL6+THn+ofzCahtHn7n3/dw866X8NY4",
+	"Kftd1lY4onhwqFBeTIsWVjf1HUz2O4TlLs33WfkJuXKZCdcAk1RazoNb+8/XJoC/z9xMEkUX4YkPnCgp",
+	"Xnj3A6XfAWzg6Xocyr9IFwvM32td7rC28qacSlcXyn1GDVOcps1b6a/5VfvYyPzT2mxkPy3JlAtXC9QN",
+	"6wqiaKXQ4GRv62iBDdONQAb5qA93OyoEu9/NqPrc3ZYNGkhMSzJFc3ZWPLqs7YNb/2NLhNpZMbvdV5xi",
+	"FdOhK5Af38PUk+1Rh8pFZVyTqZALgTbLijYBHgRzLa/O24EsAlOaj8WDuzyvSmN5aCzcZgDyXJD1tVCu",
+	"+fb+OwQfC9e46nnnMJInCJ3PFROGx+yRzhtfx9TThOToXI1Hpb+oDUot1cZjfv2HeK1WOUA+zXikXnpd",
+	"A6gVWPFUIbJsnySKjoz2FSfceVB9wmg8CSCq+SENbt1PbU+cHFmt+wPn9SHgtrWY9IcJ7eagfXtocrCm",
+	"K2pUH3mKHK4HesFqmSOTUgBbiCcsIUIOraxBuyCVHdklMLg1cspEY0/tR3v1udeqHYmveEhdV/y9AIRZ",
+	"nClulsg4XC4Dg4ACRdw4zPBrBjBy7TrlQXr3jWuHgUNZml5O5MEmUWDCLhiUIOzZM2jUlZe6OBHvu+Rq",
+	"tMZODTwE4HUncl5Kt8giNFheawoEpQe3+EPL3Rwv3s1mzmKesAv/gG8h6xxLMeJqFq59FWxxZQebWTMn",
+	"CMNeyUX7e90tFx2IzKA8k65KFRbOuMQtCfDouXDcRkgiBXu9ZgCoQ7EE36rbnGoNqtYASUyn7Nxdtsng",
+	"/AyQjDRnLfegPkIaArjXS1YH+39X5P7/86Wtfm7sPIla6J4hi+kMTNhOKOoddhjOsyDDJZyIXpucbjE5",
+	"T5uZNs7xkn0E/M4hodg2b4Fj99sz4tvfm3O55nz4PJFQzAEFH9yBYXHtaFjKshzcYlr064AONRNxsNEs",
+	"BNCD774T//+DNOwljuaAo5J+hHtem3tJql96+P6xZJpM5Iz1HQBySg1TBAsZ6YJ68PrFhKfshSN4hBR8",
+	"udBRyQwo8sOKt6DLvepcTRvOZ2AjOEht+0yXryaSx3uPXvodrm5Hs59a3wVoUKhiXbVSy8UKgwTxqPCG",
+	"iuSMsGumlvCpS3vPNEuvme6XC96wDLcUHfPqp2YcGLkauynPS5ftVsL5Y+rQFClUD3TBnAWHgoPIAfey",
+	"Pqxfff+DXBalIT5McP/hJg9TokIuCFQ0ecYuV+BatJVpxlzGVPGERRgDHNzCv40J69dKzi94wvQOIvCn",
+	"ofYGBR3Q9izoonJDyQWhxL4zGfGU4VGVhz4dAiTA++uWRHFWYrsxd17CODoU9s79YC+52m9Vgk6nR4Eu",
+	"mLV0uFVfGDiX4pEmIMIZvSnfFQL6q85y1av2I3toKmg7m295yvblPKEO5QJ0tUq5/p/lVM9OQIC1TJe6",
+	"glDymHwUMSM0TeEsx0tZAn6YvRVmE6Zs7gw5laWs8Qy9gAt2uAHDA5pA9Ccy04zgQLuxS8CPgpAbkHJB",
+	"zE1vOEu9HA6z78YO7mHOz43TBxO3AwPTpcrNqobkWj2YcZGZppwptLolv7rL9hFuuDRs7p/XMuYARfWd",
+	"lKewuQu9KUbTdIlJn1SKMXqDeiKVASOECu/3nVVQjkDiCYZ1yoKeK3ZtNaA2WHiOFxR7yY6WwIMov3u5",
+	"uvlzmX6ftUVeMbdUOzApeTwpHlEiXqw8CeG5fbrPx69g8sLo2ZV5jRwzbuPcIjvudzOzrzPWMK9IIMoF",
+	"Jt6BY/dFeYtDyj//B5yJIevo9ALKrCGMwN8ZuHaRZnfbmW7PbN1r4wRc5uTN2DEbSznlEPQfS2E1ZMJo",
+	"4uzOS2aiV/D5BvrTrkOrUIfj+KXr7J5LJ5ddEla6R9Rt/P7jThzPCtf2hHkd9dtFrfVjZfVe7Ghpu5vv",
+	"eW03yP3Siwi1101BSYs1ZKoORok59kLpBTfxJO+OcikJmODz9x8qC32AZdqwn9dEUT8uBHYP7GrW4ebb",
+	"mKuBjea9IROZJrocRdkVNf2YGZ2jAZy//wBEOFTrhVTJWYmvHmOaSOXLUs284I0BRFpHj9yY+rrEi1+5",
+	"SzckVj9ks2FBsAc1fe7Ab13Sl38YiIJwYZ6d9jYU4G1f4ff0cCr8VsTdWOTnp6+j+j7ADXAWtU8oOk0p",
+	"KB84XoeTFCJNzZVLMxNl8/oO77t0026Q3D+hZ7YhI/NOfkKiTbj4weuAqwGwlI1Me7+teNs1r60avYLb",
+	"tmE/RZqPkSvqg691gUjmO7SdPkXZHDTIWl+e9hSODGD/HtkfqHEwC1aHsnlTMMjPY4fT4JFSNpTawGVt",
+	"xPq+AOvNhOEpoWJZykHZvXkHqXok2SviSjl1AfKEa2ZINq/v4UH1wjq9nRB82w0D7r/nGGqTqQUyQcTc",
+	"b8fq+pVOWeFjU5EUNZ99oPkvGw6lVTWIZcIaCd5BB17Zq/ZUB4fjWQnyz7jI+fv7Gzip4Rad1b7hwlV8",
+	"PDGdL9C/yzRx7mjCiszaXFkrIyklppXBqmdtCmBn+3oJaqaZcJW4pnG7oc6ALRrJyax7W5pvxbSRijWx",
+	"mMMF4ercUCf8ppHXVdAVKrWxtnizBhxKodx9jhyInQQN3XUwNyaM4q2vntGEOci5NkByK+vJf7vvRlg8",
+	"vbU9wZ1XhI3PrlzNV5Dtooq5uh9idz2Np/awg7XAZ5k1MJLISJkOXGNTQ1nppfuCZzzcVdzBDevVBPHb",
+	"9ht/8E+v0DoG6g7YjWsQ4wZ2oc58D5gwP4o1cmkIKtrnnREp0iVBh9bud1AQlo3H5dON/4W10nXz+RdD",
+	"Ie9qJv9i6r9dynT/E/kXU5i2rcU6gK00D7WNGVWOlxlztlB7Yk8ThcdKRzHi1J5Q1BNmZtqQIYO4EEQo",
+	"yIyZiUz6lWEBp2omNJhhwUixoaNRc/ACrthPHo2ORr+y2RD33c15NKkZmGdQ1wj63BWs/Zu8js3fH70M",
+	"YDLjiYOVwTWUp0BLJmJDX/+5L5Y8WJARmPB9+xTluW+qauyyiHbIxlwAdUGuQaVVkRfCPngRbF74d8CK",
+	"AxP4MNUKrXVnBwULL10AGWn6lUxZn5y//1Ch6c8fmTJTHLFGItVUw8YbpLIMGYh2U/dJ/ymb26dow2hS",
+	"4z0o4OhPuiY77uQIkPH0vbFibo3VYjfjxB3HHUG2gHGDEds/JBf2LHdIUz4Xz9JR4y5fM3kHtMnLeLr/",
+	"TT6f3fAy5W7m74v6nJlS3yX68eV5y9ffQDCW6M2r8ANctrcFYB/XcgGA6ndWcxKj3ptyhYtdBCOpWEy1",
+	"0WTB05RQPUWkRm4lDPDIwo6ikOutfdk7YNLmGrKZKu2gVxgM7qFOwxaLrKCQ3gnEjfU0DBMV9iwBD+5D",
+	"DANAbQidWYfGV52VFWfgT6jdKNAF3P2gFQiG+ADQsA+iPZdGzgFgC1CJvaJIhaBb3JQR+aFvQw9u4d96",
+	"cIo3N9gnO2zTcmrYjRnE+npD2mGXbSQv8U5Wsq8u/9USYSJ/u7vkekE2H8Beqm+BeD8ri7HREn1r7UaM",
+	"LRUF7L6WLZZ5TX3YJIXYROO7rOcS/9MQjpN4YS39uuDxgmosH9RGyi5ACOzTCHXqyoV1ehZkuLT/nEGL",
+	"AkwzLN9KpKnEoFJrbH121+xwg/OPCFWF+MF3Vw2StzQVINdpslLtAVdtFIvetVDsg+qhfW8ABJGJ7pgj",
+	"QUIQm0REAZaOCBWu0KpU89yQYDdUgWwO2M+C4e15U2iazZ3AY1Jg01FlCIVHkD8vKfjg1v7TMpa2wEnd",
+	"QU/fa3nICmPH9jAYZXvUGYcnYue4D8l2e3cMXsGpwaD+gjCq0qVXIG3Yhh1Sm/1gi8CTLlAQ26Kid8a3",
+	"qw0jqRxXakSXjKr6vfKDNMwL6XD3Sr0bWunOJ3YXHLhoLzNhEM4J3WRhKBc+rF1K19/28haPf/9up0Qz",
+	"de0nNFNp70VvQOd8cH3c+/r71/8fAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

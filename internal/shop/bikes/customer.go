@@ -3,6 +3,7 @@ package bikes
 import (
 	"context"
 	"net/mail"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -18,6 +19,15 @@ type Customer struct {
 	Archived bool                 `json:"archived"`
 	Version  int                  `json:"version"`
 	Bikes    int                  `json:"bikes"` // current ones
+	// Consented is when and to whom they agreed to be contacted; nil where nobody noted it.
+	Consented  *Consented `json:"consented,omitempty"`
+	MergedInto *uuid.UUID `json:"merged_into,omitempty"` // who they are, where they were entered twice
+}
+
+// Consented is when somebody agreed to be contacted, and who of the shop heard it.
+type Consented struct {
+	At time.Time `json:"at"`
+	By string    `json:"by,omitempty"`
 }
 
 // CustomerWithBikes is a customer and all the bikes, current ones first.
@@ -27,7 +37,22 @@ type CustomerWithBikes struct {
 }
 
 func NewCustomer(c store.Customer) Customer {
-	return Customer{ID: c.ID, Facts: c.CustomerFacts, Archived: c.ArchivedAt != nil, Version: c.Version, Bikes: c.Bikes}
+	v := Customer{ID: c.ID, Facts: c.CustomerFacts, Archived: c.ArchivedAt != nil, Version: c.Version, Bikes: c.Bikes, MergedInto: c.MergedInto}
+	if c.ConsentAt != nil && c.Consent {
+		v.Consented = &Consented{*c.ConsentAt, c.ConsentByName}
+	}
+	return v
+}
+
+// consented notes when and to whom a customer agreed to be contacted, where they do now and did not, or in another way.
+func (s *Bikes) consented(who record.Actor, row *store.Customer, before record.CustomerFacts) {
+	switch f := row.CustomerFacts; {
+	case !f.Consent:
+		row.ConsentAt, row.ConsentBy = nil, nil
+	case !before.Consent || f.ConsentHow != before.ConsentHow:
+		now := s.desk.Now()
+		row.ConsentAt, row.ConsentBy, row.ConsentByName = &now, &who.Person.ID, who.Person.Name
+	}
 }
 
 // CheckCustomer tidies facts in place and says what is wrong with them.
@@ -120,6 +145,7 @@ func (s *Bikes) AddCustomerTx(ctx context.Context, tx store.Tx, who record.Actor
 		return Customer{}, err
 	}
 	row := store.Customer{ID: id, CustomerFacts: f, Folded: NormaliseCustomer(f), CreatedAt: s.desk.Now()}
+	s.consented(who, &row, record.CustomerFacts{})
 	if err := tx.AddCustomer(ctx, &row); err != nil {
 		return Customer{}, err
 	}
@@ -133,8 +159,10 @@ func (s *Bikes) ChangeCustomer(ctx context.Context, who record.Actor, id uuid.UU
 		return Customer{}, err
 	}
 	return s.updateCustomer(ctx, who, id, version, f, func(row *store.Customer) (string, []string, error) {
-		changed, err := record.ChangedFields(row.CustomerFacts, f)
+		before := row.CustomerFacts
+		changed, err := record.ChangedFields(before, f)
 		row.CustomerFacts, row.Folded = f, NormaliseCustomer(f)
+		s.consented(who, row, before)
 		return record.KindCustomerChanged, changed, err
 	})
 }

@@ -210,6 +210,9 @@ func (s *Bikes) ReplaceChain(ctx context.Context, who record.Actor, tagText stri
 		if err != nil {
 			return measure.LedgerEntry{}, err
 		}
+		if err := s.measure.SettleVerdicts(ctx, tx, who, bike); err != nil {
+			return measure.LedgerEntry{}, err
+		}
 		if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
 			return measure.LedgerEntry{}, err
 		}

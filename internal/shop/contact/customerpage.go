@@ -12,9 +12,11 @@ import (
 
 	"earnestpony/core/clean"
 	"earnestpony/core/interval"
+	"earnestpony/core/wear"
 	"earnestpony/internal/shop/bikes"
 	"earnestpony/internal/shop/due"
 	"earnestpony/internal/shop/jobs"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/people"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
@@ -280,6 +282,9 @@ func (s *Contact) OwnerPage(ctx context.Context, token string) (OwnerPage, error
 		return p, err
 	}
 	p.Chain = shown.Chain
+	if p.Chain != nil && measure.Value(bike.Last.Unsigned) { // nobody tells a customer what a mechanic did not sign
+		p.Chain.Verdict, p.Chain.State = wear.Unsure.String(), wear.Unsure.State().String()
+	}
 	track, err := s.bikes.WearTrack(ctx, p.Tag)
 	if err != nil {
 		return p, err

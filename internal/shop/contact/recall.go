@@ -14,12 +14,11 @@ import (
 
 	"earnestpony/core/wallclock"
 	"earnestpony/internal/shop/due"
+	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
 	"earnestpony/internal/shop/rules"
 	"earnestpony/internal/store"
 )
-
-var ()
 
 // Message is something that an owner is told, or was to be told.
 type Message struct {
@@ -226,6 +225,11 @@ func (s *Contact) draftFor(ctx context.Context, who record.Actor, h rules.Parsed
 		if err := tx.LockBike(ctx, id); err != nil {
 			return err
 		}
+		if open, err := tx.UnsignedOf(ctx, id); err != nil || len(open) > 0 && quietDays > 0 {
+			return err
+		} else if len(open) > 0 {
+			return measure.Unsigned()
+		}
 		last, err := tx.LastTold(ctx, id)
 		if err != nil || quietDays > 0 && last != nil && s.desk.Now().Before(last.AddDate(0, 0, quietDays)) {
 			return err
@@ -413,7 +417,7 @@ func (s *Contact) Reply(ctx context.Context, who record.Actor, from, text string
 			if !owner.Consent {
 				continue
 			}
-			owner.Consent = false
+			owner.Consent, owner.ConsentHow, owner.ConsentAt, owner.ConsentBy = false, "", nil, nil
 			if err := tx.SaveCustomer(ctx, &owner); err != nil {
 				return err
 			}

@@ -77,6 +77,11 @@ func brokenBikes(ctx context.Context, tx store.Tx) ([]BrokenBike, error) {
 	return all, err
 }
 
+// Broken returns the bikes with entries in their record that cannot be read.
+func (s *Due) Broken(ctx context.Context) ([]BrokenBike, error) {
+	return brokenBikes(ctx, s.desk.Store.Read(ctx))
+}
+
 var dueStates = []string{"fresh", "soon", "due", "overdue"}
 
 // DueList lists bikes by urgency. What was written since is taken in first, so that it agrees with each bike's own

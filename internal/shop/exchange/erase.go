@@ -63,12 +63,12 @@ func (s *Exchange) EraseCustomer(ctx context.Context, who record.Actor, id uuid.
 		if row.Version != version {
 			return record.ChangedMeanwhile(nil, bikes.NewCustomer(row))
 		}
-		row.CustomerFacts = record.CustomerFacts{Name: erasedName}
+		row.CustomerFacts, row.ConsentAt, row.ConsentBy = record.CustomerFacts{Name: erasedName}, nil, nil
 		row.Folded = bikes.NormaliseCustomer(row.CustomerFacts)
 		if err := tx.SaveCustomer(ctx, &row); err != nil {
 			return err
 		}
-		if err := tx.EraseWords(ctx, id, s.desk.Now(), photos); err != nil {
+		if err := errors.Join(tx.EraseWords(ctx, id, s.desk.Now(), photos), tx.EraseMerged(ctx, id, erasedName)); err != nil {
 			return err
 		}
 		after = bikes.NewCustomer(row)

@@ -172,6 +172,7 @@ type HandBack struct {
 	SecondPIN string     `json:"second_pin,omitempty"`
 	// Asked says that the owner agreed to a price beyond the one that was agreed.
 	Asked bool `json:"asked,omitempty"`
+	Paid  bool `json:"paid,omitempty"` // already; else it is settled later
 }
 
 // HandBackJob closes a job: every safety check made, nothing found that holds the bike, and a second
@@ -183,12 +184,12 @@ func (s *Jobs) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUID, 
 		return Job{}, err
 	}
 	var second *store.Person
-	if l.needsSecond(who) {
+	if l.needsSecond(who) && (l.askedBy(who) == nil || !people.Has(people.Countersign, who)) {
 		if second, err = s.secondSignature(ctx, who, h); err != nil {
 			return Job{}, err
 		}
 	}
-	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{Version: h.Version, To: h.Asked}, func(ctx context.Context, tx store.Tx) error {
+	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{Version: h.Version, To: []bool{h.Asked, h.Paid}}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err
@@ -226,18 +227,8 @@ func (s *Jobs) secondSignature(ctx context.Context, who record.Actor, h HandBack
 }
 
 func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *LoadedJob, h HandBack, second *store.Person) error {
-	if l.Job.State != store.JobPlanned {
-		return &record.Problem{Kind: record.Conflict, Code: "not-planned", Message: "This job was never planned: plan it, or cancel it."}
-	}
-	if holds := l.holds(); len(holds) > 0 {
-		p := &record.Problem{Kind: record.Conflict, Code: "not-ready", Message: fmt.Sprintf("Not yet: %d things are open.", len(holds))}
-		if len(holds) == 1 {
-			p.Message = "Not yet: “" + holds[0].Says + "” is open."
-		}
-		for _, hold := range holds {
-			p.Fields = append(p.Fields, record.Field{Path: hold.What, Code: hold.Code, Message: hold.Says})
-		}
-		return p
+	if err := l.ready(); err != nil {
+		return err
 	}
 	plan := PlanOf(l.Job)
 	house, err := rules.LoadParsed(ctx, tx)
@@ -264,8 +255,18 @@ func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *L
 	if more {
 		body.Agreed = s.agree(who, &l.Job, &bill.Total)
 	}
-	if second != nil {
+	switch first := l.askedBy(who); {
+	case second != nil:
 		l.Job.SecondBy, body.Second = &second.ID, second.Name
+	case first != nil && people.Has(people.Countersign, who): // it was handed over by whoever asked, and is signed for now
+		l.Job.ClosedBy, l.Job.SecondBy, body.Second = &first.ID, &who.Person.ID, who.Person.Name
+	}
+	if bill != nil {
+		l.Job.Total, body.Total = &bill.Total, &bill.Total
+	}
+	if h.Paid {
+		s.pay(who, &l.Job, true)
+		body.Paid = &h.Paid
 	}
 	for i := range l.Waits {
 		if w := &l.Waits[i].Wait; w.EndedAt == nil {

@@ -49,12 +49,15 @@ type Job struct {
 	Bill      *Quote               `json:"bill,omitempty"` // what was quoted and the parts noted since
 	AskOwner  bool                 `json:"ask_owner"`      // the bill goes too far beyond what was agreed
 	Agreed    *measure.Agreement   `json:"agreed,omitempty"`
-	Promised  *Promised            `json:"promised,omitempty"`    // who promised the time, and when
-	May       []string             `json:"may"`                   // what whoever asks may do about it: work, hand-back, release
-	Seen      []string             `json:"seen"`                  // cautions that whoever asks has seen today
-	Current   string               `json:"current"`               // the step for whoever asks; empty when there is none
-	Holds     []Hold               `json:"holds"`                 // what keeps it from being handed back
-	Second    bool                 `json:"needs_second"`          // signature
+	Promised  *Promised            `json:"promised,omitempty"`        // who promised the time, and when
+	May       []string             `json:"may"`                       // what whoever asks may do about it: work, hand-back, release
+	Seen      []string             `json:"seen"`                      // cautions that whoever asks has seen today
+	Current   string               `json:"current"`                   // the step for whoever asks; empty when there is none
+	Holds     []Hold               `json:"holds"`                     // what keeps it from being handed back
+	Second    bool                 `json:"needs_second"`              // signature
+	Asked     *Signed              `json:"signature_asked,omitempty"` // who asked a mechanic to sign
+	Paid      *Signed              `json:"paid,omitempty"`
+	Unpaid    bool                 `json:"unpaid,omitempty"`      // handed back, and not paid yet
 	Blocks    []BlockView          `json:"blocks"`                // its steps as they are done in one go
 	Block     string               `json:"block,omitempty"`       // that whoever asks is at, or that can be begun
 	NextBlock string               `json:"next_block,omitempty"`  // that can be begun once that is done; empty where only a wait follows
@@ -89,6 +92,8 @@ type JobBody struct {
 	Second     string              `json:"second,omitempty"`
 	Twice      bool                `json:"twice,omitempty"` // with a second round
 	ComebackOf string              `json:"comeback_of,omitempty"`
+	Total      *int                `json:"total,omitempty"` // minor units, that it came to
+	Paid       *bool               `json:"paid,omitempty"`
 }
 
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
@@ -254,6 +259,16 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 		j.Promised = &Promised{On: l.Job.PromisedOn, By: name(l.Job.PromisedBy)}
 	}
 	j.ClosedBy, j.SecondBy = name(l.Job.ClosedBy), name(l.Job.SecondBy)
+	if at := l.Job.SignAskedAt; at != nil && open {
+		j.Asked = &Signed{*at, name(l.Job.SignAskedBy)}
+	}
+	if at := l.Job.PaidAt; at != nil {
+		j.Paid = &Signed{*at, name(l.Job.PaidBy)}
+	}
+	j.Unpaid = l.Job.State == store.JobHandedBack && l.Job.PaidAt == nil && l.Job.Total != nil && *l.Job.Total > 0
+	if j.Asked != nil && l.askedBy(who) != nil && people.Has(people.Countersign, who) {
+		j.Second = false // whoever hands it back signs second
+	}
 	for _, f := range l.findings {
 		j.Findings = append(j.Findings, measure.FindingRow{ID: f.ID, Code: f.Code, Place: f.Place, Severity: f.Severity, Note: f.Note, FoundAt: f.FoundAt, By: name(&f.FoundBy),
 			Resolution: f.Resolution, ResolvedBy: name(f.ResolvedBy), ResolvedAt: f.ResolvedAt})
@@ -401,5 +416,6 @@ func PromiseFault(at, was *time.Time, now time.Time) *record.Field {
 
 func init() {
 	record.Holds(checkJobBody, record.KindJobArrived, record.KindJobChanged, record.KindJobPlanned, record.KindJobStep, record.KindJobFinding, record.KindJobFindingResolved,
-		record.KindJobNote, record.KindJobPhoto, record.KindJobPart, record.KindJobHandedBack, record.KindJobCancelled, record.KindJobReopened)
+		record.KindJobNote, record.KindJobPhoto, record.KindJobPart, record.KindJobHandedBack, record.KindJobCancelled, record.KindJobReopened,
+		record.KindJobSignatureAsked, record.KindJobPaid)
 }

@@ -67,6 +67,8 @@ type MeasurementBody struct {
 	Drivetrain  *rules.Drivetrain `json:"drivetrain,omitempty"`
 	Wear        calc.WearAnswer   `json:"wear"`
 	Strip       Strip             `json:"strip"`
+	// Countersign says that it asks for another chain and an apprentice read it: it counts once a mechanic signed.
+	Countersign bool `json:"countersign,omitempty"`
 }
 
 // Measurement is a recorded measurement.
@@ -77,11 +79,12 @@ type Measurement struct {
 	State   string    `json:"state"`
 	// RecordedVerdict is what was said then, where the rules or the bike's facts say otherwise today.
 	RecordedVerdict string `json:"recorded_verdict,omitempty"`
+	Unsigned        bool   `json:"unsigned,omitempty"` // it waits for a mechanic's signature
 	MeasurementBody
 }
 
 func MeasurementOf(e store.EntryView) (*Measurement, error) {
-	m := Measurement{EntryID: e.ID, TakenAt: e.HappenedAt, By: e.PersonName}
+	m := Measurement{EntryID: e.ID, TakenAt: e.HappenedAt, By: e.PersonName, Unsigned: e.Unsigned}
 	if err := json.Unmarshal(e.Body, &m.MeasurementBody); err != nil {
 		return nil, fmt.Errorf("measurement of entry %s: %w", e.ID, err)
 	}
@@ -124,19 +127,20 @@ func (s *Measure) RecordMeasurementTx(ctx context.Context, tx store.Tx, who reco
 		}
 	}
 	body := measurementBody(b, a, n.Note)
+	body.Countersign = needsCountersign(who, a.Wear.Verdict)
 	e := store.Entry{BikeID: &b.bike.ID, Kind: record.KindMeasurement, HappenedAt: takenAt}
 	if err := s.desk.Append(ctx, tx, who, &e, body, record.TagOf(*b.bike)); err != nil {
 		return Measurement{}, err
 	}
 	row := store.Measurement{EntryID: e.ID, BikeID: b.bike.ID, InstrumentID: b.tool.ID, TakenAt: takenAt,
-		ElongationPct: a.Wear.ElongationPct, SigmaPct: a.Wear.SigmaPct, LimitPct: a.Wear.LimitPct, Verdict: a.Wear.Verdict}
+		ElongationPct: a.Wear.ElongationPct, SigmaPct: a.Wear.SigmaPct, LimitPct: a.Wear.LimitPct, Verdict: a.Wear.Verdict, Unsigned: body.Countersign}
 	if v := a.Wear.Interval; v != nil {
 		row.LowPct, row.HighPct = &v.LowPct, v.HighPct
 	}
 	if err := tx.AddMeasurement(ctx, &row); err != nil {
 		return Measurement{}, err
 	}
-	return Measurement{EntryID: e.ID, TakenAt: takenAt, By: who.Person.Name, State: stateOf(a.Wear.Verdict), MeasurementBody: body}, nil
+	return Measurement{EntryID: e.ID, TakenAt: takenAt, By: who.Person.Name, State: stateOf(a.Wear.Verdict), Unsigned: body.Countersign, MeasurementBody: body}, nil
 }
 
 func measurementBody(b bench, a BenchAnswer, note string) MeasurementBody {

@@ -117,7 +117,7 @@ func LastReading(h rules.ParsedRules, bike store.Bike) (*Measurement, error) {
 	if bike.Last.EntryID == nil {
 		return nil, nil
 	}
-	m := Measurement{EntryID: *bike.Last.EntryID, TakenAt: *bike.Last.TakenAt}
+	m := Measurement{EntryID: *bike.Last.EntryID, TakenAt: *bike.Last.TakenAt, Unsigned: Value(bike.Last.Unsigned)}
 	if err := json.Unmarshal(bike.Last.Body, &m.MeasurementBody); err != nil {
 		return nil, fmt.Errorf("measurement of bike %d: %w", bike.TagNumber, err)
 	}

@@ -87,9 +87,9 @@ var operations = map[string]Permission{
 	"getCosts": Look, "planReplacement": Look, "planCleaning": Look, "listBikeJobs": Look, "listJobs": Look, "getJob": Look, "getFloor": Look,
 	"getDaySheet": Look, "tryFloor": Look, "offerPromise": Look, "wantedBy": Look, "getJobOptions": Look, "getJobPhoto": Look, "getJobWords": Look,
 	"listWaits": Look, "listMaterials": Look, "listBaths": Look, "listWaste": Look, "sizeChain": Look, "listStock": Look, "listStockNeeds": Look,
-	"listCustomers": Look, "getCustomer": Look, "listInstruments": Look, "getInstrument": Look, "getRules": Look, "previewRules": Look,
+	"listCustomers": Look, "getCustomerHistory": Look, "getCustomer": Look, "listInstruments": Look, "getInstrument": Look, "getRules": Look, "previewRules": Look,
 	"learnedMinutes": Look, "previewDue": Look, "readBench": Look, "simulateReading": Look, "listDue": Look, "getBikeDue": Look,
-	"listRideDrafts": Look, "listReports": Look, "listWaitingReports": Look, "listMessages": Look, "listReceived": Look, "listLinks": Look,
+	"listRideDrafts": Look, "listReports": Look, "listWaiting": Look, "listMessages": Look, "listReceived": Look, "listLinks": Look,
 	"calcWear": Look, "calcForecast": Look, "calcCost": Look, "calcLength": Look, "calcGear": Look, "calcSingle": Look, "calcMix": Look,
 	"listSettingChanges": Look, "calcLube": Look, "calcDue": Look, "calcDayPlan": Look, "calcRoute": Look, "streamEvents": Look, "getPermissions": Look,
 
@@ -105,11 +105,12 @@ var operations = map[string]Permission{
 
 	"openJob": BookIn, "changeIntake": BookIn, "planJob": BookIn,
 
-	"addBike": Book, "changeBike": Book, "archiveBike": Book, "addCustomer": Book, "changeCustomer": Book, "archiveCustomer": Book,
-	"promiseJob": Book, "cancelJob": Book, "reopenJob": Book, "keepStepFor": Book, "noteAbsence": Book, "dropAbsence": Book,
+	"addBike": Book, "changeBike": Book, "archiveBike": Book, "addCustomer": Book, "changeCustomer": Book, "archiveCustomer": Book, "mergeCustomers": Book,
+	"promiseJob": Book, "cancelJob": Book, "reopenJob": Book, "keepStepFor": Book, "noteAbsence": Book, "dropAbsence": Book, "settlePayment": Book,
 
 	"strikeOut": Void,
-	"handBack":  HandBack,
+	"handBack":  HandBack, "askSignature": HandBack,
+	"countersign": Countersign,
 
 	"addStock": Count, "changeStock": Count, "retireStock": Count,
 	"addInstrument": Tools, "changeInstrument": Tools, "retireInstrument": Tools, "addMaterial": Tools, "changeMaterial": Tools,

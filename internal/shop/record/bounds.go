@@ -92,6 +92,10 @@ func (b Bounds) Customer(f *CustomerFacts) {
 	b.text("email", &f.Email, 200)
 	b.text("notes", &f.Notes, MaxText)
 	b.oneOf("contact_way", f.ContactWay, contactWays)
+	b.oneOf("consent_how", f.ConsentHow, consentWays)
+	if !f.Consent {
+		f.ConsentHow = ""
+	}
 }
 
 // MaxLinks is more than any chain has, and keeps a slip from being taken for one.

@@ -9,6 +9,7 @@ var (
 	lubricants   = []string{"wet-oil", "dry-oil", "all-weather", dripWax, immersionWax, "factory-grease"}
 	limitSources = []string{"bike", "maker"}
 	contactWays  = []string{message, mail, "none"}
+	consentWays  = []string{"in-person", "phone", "mail", "written"}
 )
 
 const (

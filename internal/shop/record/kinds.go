@@ -42,6 +42,9 @@ const (
 	KindJobHandedBack      = "job-handed-back"
 	KindJobCancelled       = "job-cancelled"
 	KindJobReopened        = "job-reopened"
+	KindJobSignatureAsked  = "job-signature-asked"
+	KindJobPaid            = "job-paid"
+	KindCountersigned      = "countersigned"
 
 	KindMessage        = "message"
 	KindSecretLink     = "link"
@@ -52,6 +55,7 @@ const (
 	KindCustomerChanged  = "customer-changed"
 	KindCustomerArchived = "customer-archived"
 	KindCustomerRestored = "customer-restored"
+	KindCustomerMerged   = "customer-merged"
 
 	KindInstrumentAdded    = "instrument-added"
 	KindInstrumentChanged  = "instrument-changed"
@@ -120,6 +124,9 @@ var entryKinds = map[string]entryKind{
 	KindJobHandedBack:      {topic: TopicJob, affectsDue: true, Travels: true},
 	KindJobCancelled:       {topic: TopicJob, affectsDue: true, Travels: true},
 	KindJobReopened:        {topic: TopicJob, affectsDue: true, Travels: true},
+	KindJobSignatureAsked:  {topic: TopicJob},
+	KindJobPaid:            {topic: TopicJob},
+	KindCountersigned:      {topic: TopicBike},
 
 	KindMessage:        {topic: TopicMessage},
 	KindSecretLink:     {topic: TopicBike, affectsDue: true},
@@ -130,6 +137,7 @@ var entryKinds = map[string]entryKind{
 	KindCustomerChanged:  {topic: topicCustomer},
 	KindCustomerArchived: {topic: topicCustomer},
 	KindCustomerRestored: {topic: topicCustomer},
+	KindCustomerMerged:   {topic: topicCustomer},
 
 	KindInstrumentAdded:    {topic: topicInstruments},
 	KindInstrumentChanged:  {topic: topicInstruments},

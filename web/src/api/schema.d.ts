@@ -952,6 +952,80 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/jobs/{job}/signature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask a mechanic to sign that a bike which is ready may go */
+        post: operations["askSignature"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{job}/payment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** A job that was handed back is paid, or it is not after all */
+        put: operations["settlePayment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/measurements/{entry}/countersign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign for a verdict that an apprentice's reading gave */
+        post: operations["countersign"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits for a person, oldest first */
+        get: operations["listWaiting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/jobs/{job}/cancel": {
         parameters: {
             query?: never;
@@ -1337,6 +1411,44 @@ export interface paths {
         /** Change a customer */
         put: operations["changeCustomer"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/customers/{customer}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        /** The jobs of a customer's bikes and the messages to the customer */
+        get: operations["getCustomerHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/customers/{customer}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make one of two customers who are one */
+        post: operations["mergeCustomers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1805,23 +1917,6 @@ export interface paths {
         };
         /** What the owner told from their page and nobody decided on */
         get: operations["listReports"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/owner-reports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What customers told of any bike and nobody decided on, oldest first */
-        get: operations["listWaitingReports"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2449,6 +2544,11 @@ export interface components {
             contact_way?: "" | "message" | "mail" | "none";
             /** @description Agreed to be told when something is due */
             consent?: boolean;
+            /**
+             * @description How they agreed; empty where nobody noted it
+             * @enum {string}
+             */
+            consent_how?: "" | "in-person" | "phone" | "mail" | "written";
             notes?: string;
         };
         CustomerChange: {
@@ -2463,6 +2563,45 @@ export interface components {
             version: number;
             /** @description How many current bikes */
             bikes: number;
+            /**
+             * Format: uuid
+             * @description Who they are, where they were entered twice
+             */
+            merged_into?: string;
+            /** @description When they agreed to be contacted; missing where nobody noted it */
+            consented?: {
+                /** Format: date-time */
+                at: string;
+                /** @description Who of the shop heard it */
+                by?: string;
+            };
+        };
+        Merging: {
+            version: number;
+            /**
+             * Format: uuid
+             * @description Who is entered twice, and goes
+             */
+            from: string;
+            from_version: number;
+        };
+        CustomerHistory: {
+            jobs: {
+                /** Format: uuid */
+                id: string;
+                tag: string;
+                /** @enum {string} */
+                state: "arrived" | "planned" | "handed-back" | "cancelled";
+                /** Format: date-time */
+                created_at: string;
+                /** Format: date-time */
+                closed_at?: string;
+                route?: components["schemas"]["RouteName"];
+                /** @description That it came to, in minor units */
+                total?: number;
+                unpaid?: boolean;
+            }[];
+            messages: components["schemas"]["Message"][];
         };
         CustomerWithBikes: {
             customer: components["schemas"]["Customer"];
@@ -3369,6 +3508,10 @@ export interface components {
              * @description What inside jaws read on a new chain
              */
             new_length_mm?: number;
+            /** @description It waits for a mechanic's signature */
+            unsigned?: boolean;
+            /** @description It asks for another chain and an apprentice read it */
+            countersign?: boolean;
             /** @description What was said then, where the rules or the bike's facts say otherwise today */
             recorded_verdict?: string;
             readings: components["schemas"]["RecordedReading"][];
@@ -3392,7 +3535,7 @@ export interface components {
             reason: string;
         };
         /** @enum {string} */
-        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "job-reopened" | "task-done" | "bike-event" | "message" | "link" | "owner-report" | "ride" | "passport";
+        EntryKind: "bike-added" | "bike-changed" | "bike-archived" | "bike-restored" | "measurement" | "odometer" | "chain-fitted" | "chain-opened" | "part-fitted" | "replacement" | "strike-out" | "instrument-added" | "instrument-changed" | "zero-checked" | "instrument-retired" | "instrument-restored" | "job-arrived" | "job-changed" | "job-planned" | "job-finding" | "job-finding-resolved" | "job-note" | "job-part" | "job-photo" | "job-handed-back" | "job-cancelled" | "job-reopened" | "job-signature-asked" | "job-paid" | "countersigned" | "customer-merged" | "task-done" | "bike-event" | "message" | "link" | "owner-report" | "ride" | "passport";
         LedgerEntry: {
             /** Format: uuid */
             id: string;
@@ -4661,6 +4804,10 @@ export interface components {
             current: string;
             holds: components["schemas"]["Hold"][];
             needs_second: boolean;
+            signature_asked?: components["schemas"]["Signed"];
+            paid?: components["schemas"]["Signed"];
+            /** @description Handed back, and not paid yet */
+            unpaid?: boolean;
             /** @description What was done, in the customer's words */
             told: string[];
             /** @description Somebody looked the bike over, so that it can be said that nothing was found */
@@ -5002,12 +5149,64 @@ export interface components {
             what: string;
             says: string;
         };
+        Signed: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
         HandBack: {
             version: number;
             /** Format: uuid */
             second_id?: string;
             second_pin?: string;
             asked?: boolean;
+            /** @description Already; else it is settled later */
+            paid?: boolean;
+        };
+        Waiting: {
+            /** @description How many whoever asks may settle */
+            mine: number;
+            items: components["schemas"]["WaitingItem"][];
+        };
+        WaitingItem: {
+            /** @enum {string} */
+            kind: "report" | "verdict" | "release" | "broken" | "import" | "comeback" | "unpaid";
+            /**
+             * Format: uuid
+             * @description Of the report, the reading, the job, the ride file, or the entry
+             */
+            id: string;
+            /**
+             * Format: date-time
+             * @description Since when
+             */
+            at: string;
+            tag: string;
+            bike: string;
+            customer: string;
+            /** @description Who left it */
+            by?: string;
+            /** @enum {string} */
+            verdict?: "ok" | "watch" | "unsure" | "replace" | "replace-together";
+            /** @description Of a ride file */
+            name?: string;
+            /** @description That is not paid, in minor units */
+            amount?: number;
+            /**
+             * Format: date-time
+             * @description When the job was handed back that the bike comes back from
+             */
+            before?: string;
+            /** @description An entry cannot be read */
+            why?: string;
+            report?: {
+                /** Format: double */
+                km?: number;
+                event?: string;
+                note?: string;
+            };
+            /** @description Whoever asks may settle it */
+            mine: boolean;
         };
         Reopening: {
             version: number;
@@ -5647,19 +5846,6 @@ export interface components {
             id: string;
             /** Format: date-time */
             told_at: string;
-        };
-        WaitingReport: {
-            /** Format: double */
-            km?: number;
-            event?: string;
-            note?: string;
-            /** Format: uuid */
-            id: string;
-            /** Format: date-time */
-            told_at: string;
-            tag: string;
-            bike: string;
-            customer: string;
         };
         OwnerPage: {
             /**
@@ -7582,6 +7768,118 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    askSignature: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    settlePayment: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                job: components["parameters"]["JobId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                    paid: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description As it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    countersign: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reading */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measurement"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listWaiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waiting"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     cancelJob: {
         parameters: {
             query?: never;
@@ -8327,6 +8625,59 @@ export interface operations {
         };
         responses: {
             /** @description The customer as it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Customer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCustomerHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomerHistory"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    mergeCustomers: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                customer: components["parameters"]["CustomerId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merging"];
+            };
+        };
+        responses: {
+            /** @description Who stays */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9153,27 +9504,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnerReportRow"][];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    listWaitingReports: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The reports */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WaitingReport"][];
                 };
             };
             default: components["responses"]["Problem"];
