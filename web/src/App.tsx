@@ -57,6 +57,7 @@ const PermissionsPlace = screen(() => import("./screens/rules/PermissionsPlace")
 const AddTool = screen(() => import("./screens/rules/ToolPage"), "AddTool");
 const ToolPage = screen(() => import("./screens/rules/ToolPage"), "ToolPage");
 const ToolsPlace = screen(() => import("./screens/rules/ToolsPlace"), "ToolsPlace");
+const WaitingPlace = screen(() => import("./screens/waiting/WaitingPlace"), "WaitingPlace");
 const SetUpPlace = screen(() => import("./screens/setup/SetUpPlace"), "SetUpPlace");
 const SizerPlace = screen(() => import("./screens/sizer/SizerPlace"), "SizerPlace");
 const BathsPlace = screen(() => import("./screens/stores/BathsPlace"), "BathsPlace");
@@ -176,6 +177,7 @@ function App() {
             <Route path="/stock/fluids" element={<FluidsPlace />} />
             <Route path="/stock/baths" element={<BathsPlace />} />
             <Route path="/stock/waste" element={<WastePlace />} />
+            <Route path="/waiting" element={<WaitingPlace />} />
             <Route path="/set-up/:step?" element={<SetUpPlace />} />
             <Route path="/settings" element={<SettingsLayout />}>
               <Route index element={<SettingsIndex />} />

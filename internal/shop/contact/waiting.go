@@ -29,7 +29,8 @@ type WaitingItem struct {
 	Why      string       `json:"why,omitempty"`     // an entry cannot be read
 	Report   *OwnerReport `json:"report,omitempty"`
 	// Mine says that whoever asks may settle it.
-	Mine bool `json:"mine"`
+	Mine    bool `json:"mine"`
+	Version int  `json:"version,omitempty"` // of a job
 }
 
 // Waiting is all that waits for a person.
@@ -53,7 +54,7 @@ func (s *Contact) Waiting(ctx context.Context, who record.Actor) (Waiting, error
 	for _, r := range rows {
 		w.Items = append(w.Items, WaitingItem{Kind: r.Kind, ID: r.ID, At: r.At, Tag: record.TagOf(store.Bike{TagNumber: r.TagNumber}), Customer: r.Customer,
 			Bike: record.BikeWords(store.Bike{BikeFacts: record.BikeFacts{Make: r.Make, Model: r.Model, Colour: r.Colour}}), By: r.By,
-			Verdict: r.Verdict, Name: r.Name, Amount: r.Amount, Before: r.Before})
+			Verdict: r.Verdict, Name: r.Name, Amount: r.Amount, Before: r.Before, Version: r.Version})
 	}
 	reports, err := s.WaitingReports(ctx)
 	if err != nil {

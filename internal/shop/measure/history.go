@@ -311,6 +311,7 @@ func NewLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		Name        string        `json:"name"`
 		Finding     *FindingRow   `json:"finding"`
 		Agreed      *int          `json:"agreed"`
+		Paid        *bool         `json:"paid"`
 		Plan        *struct {
 			Route string `json:"route"`
 		} `json:"plan"`
@@ -336,6 +337,10 @@ func NewLedgerEntry(e store.EntryView) (LedgerEntry, error) {
 		out.Became, body.What = body.Action, body.Name
 	case record.KindCustomerReport:
 		out.Became = body.State
+	case record.KindJobPaid:
+		if out.Became = "paid"; body.Paid != nil && !*body.Paid {
+			out.Became = "unpaid"
+		}
 	}
 	if body.Imported != nil { // its job is in the shop that it came from
 		out.By, body.Job = body.Imported.By+", "+body.Imported.Shop, nil

@@ -27,6 +27,7 @@ export const keys = {
   customerList: (filter: Filter) => ["customers", filter],
   customersFound: (q: string) => ["customers", "found", q],
   customer: (id: string) => ["customers", id],
+  customerHistory: (id: string) => ["customers", id, "history"],
   instruments: ["instruments"],
   retiredInstruments: ["instruments", "retired"],
   instrument: (id: string) => ["instruments", id],
@@ -62,7 +63,7 @@ export const keys = {
   waste: ["waste"],
   due: ["due"],
   dueList: (filter: Filter) => ["due", "list", filter],
-  waitingReports: ["due", "reports"],
+  waiting: ["waiting"],
   messages: ["messages"],
   messageList: ["messages", "list"],
   received: ["messages", "received"],
@@ -86,9 +87,10 @@ const old: Record<Topic, (tag: string | undefined) => QueryKey[] | { allBut: Que
     keys.customers,
     keys.bench,
     keys.stock, // a chain that is worn will be needed
+    keys.waiting,
     tag ? keys.links(tag) : keys.everyLink,
   ],
-  customer: () => [keys.customers, keys.messages, keys.bikes, keys.everyBike],
+  customer: () => [keys.customers, keys.messages, keys.bikes, keys.everyBike, keys.waiting],
   instruments: () => [keys.instruments, keys.bench],
   stock: () => [keys.stock, keys.everyBike], // what a replacement can be made of
   message: () => [keys.messages, keys.due],
@@ -101,6 +103,8 @@ const old: Record<Topic, (tag: string | undefined) => QueryKey[] | { allBut: Que
     keys.waits,
     keys.fluids, // steps draw from them
     keys.baths,
+    keys.waiting,
+    keys.customers, // what was done for them
     ...(tag ? [keys.bike(tag)] : []),
   ],
   stores: () => [keys.baths, keys.fluids, keys.waste, keys.jobs], // jobs: what one costs

@@ -403,10 +403,16 @@ export const reportsOptions = (tag: string) =>
   });
 
 /** What customers of any bike reported and nobody decided on. */
-export const waitingReportsOptions = queryOptions({
-  queryKey: keys.waitingReports,
-  queryFn: ({ signal }) => ask(api.GET("/owner-reports", { signal })),
+export const waitingOptions = queryOptions({
+  queryKey: keys.waiting,
+  queryFn: ({ signal }) => ask(api.GET("/waiting", { signal })),
 });
+
+export const customerHistoryOptions = (customer: string) =>
+  queryOptions({
+    queryKey: keys.customerHistory(customer),
+    queryFn: ({ signal }) => ask(api.GET("/customers/{customer}/history", { signal, params: { path: { customer } } })),
+  });
 
 export const messagesOptions = infiniteQueryOptions({
   queryKey: keys.messageList,

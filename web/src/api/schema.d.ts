@@ -5207,6 +5207,8 @@ export interface components {
             };
             /** @description Whoever asks may settle it */
             mine: boolean;
+            /** @description Of a job */
+            version?: number;
         };
         Reopening: {
             version: number;

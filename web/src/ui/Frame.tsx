@@ -3,7 +3,7 @@ import { type ReactNode, useMemo, useRef, useState } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import type { Session } from "../api/client";
 import { useLive } from "../api/live";
-import { waitingReportsOptions } from "../api/queries";
+import { waitingOptions } from "../api/queries";
 import { Button, Key } from "./controls";
 import { Find } from "./Find";
 import { useFocusKept } from "./focus";
@@ -59,6 +59,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
     "?": () => setShown("keys"),
   };
   for (const p of places) commands[p.key] = () => navigate(p.to);
+  commands.w = () => navigate("/waiting");
   const { pathname } = useLocation();
   const screen = useRef<HTMLElement>(null);
   useScrollPlace(screen, pathname);
@@ -90,6 +91,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
             <span className="truncate">Find: tag, customer, bike</span>
             <Key>/</Key>
           </button>
+          <WaitingLink />
           <SendState heard={heard} signedOut={signedOut} />
           <button
             type="button"
@@ -142,7 +144,6 @@ function PlaceLink({ place }: { place: (typeof places)[number] }) {
     >
       <Icon name={place.icon} />
       {place.words}
-      {place.to === "/due" && <Reported />}
       <kbd className="absolute top-1.5 right-2 hidden font-mono text-mark opacity-70 sm:inline pointer-coarse:hidden">
         {place.key.toUpperCase()}
       </kbd>
@@ -150,15 +151,19 @@ function PlaceLink({ place }: { place: (typeof places)[number] }) {
   );
 }
 
-/** How many customer reports wait for somebody, on the sign of the place where they stand. */
-function Reported() {
-  const reports = useQuery(waitingReportsOptions).data?.length ?? 0;
-  if (reports === 0) return null;
+/** What waits for whoever is signed in, and how many things that are. */
+function WaitingLink() {
+  const mine = useQuery(waitingOptions).data?.mine ?? 0;
   return (
-    <span className="badge badge-accent badge-sm absolute top-1 right-1/2 mr-2 font-mono max-sm:badge-xs max-sm:top-0 max-sm:right-auto max-sm:left-1/2 max-sm:ml-1">
-      {reports}
-      <span className="sr-only">{reports === 1 ? " customer report" : " customer reports"}</span>
-    </span>
+    <NavLink
+      to="/waiting"
+      className={({ isActive }) =>
+        `btn btn-frame shrink-0 gap-2 ${mine === 0 ? "max-lg:hidden" : ""} ${isActive ? "underline underline-offset-4" : ""}`
+      }
+    >
+      <span className="max-sm:sr-only">Waiting</span>
+      {mine > 0 && <span className="badge badge-accent badge-sm font-mono">{mine}</span>}
+    </NavLink>
   );
 }
 
@@ -195,6 +200,7 @@ function Keys({ commands, close }: { commands: Commands; close: () => void }) {
   const rows: [string, string][] = [
     ["/", "Find a bike or customer"],
     ...places.map((p): [string, string] => [p.key.toUpperCase(), p.words]),
+    ["W", "What waits for somebody"],
     ...Object.entries(commands).map(([key, d]): [string, string] => [key.toUpperCase(), d.words]),
     ["Enter", "The main action of the screen"],
     ["Escape", "Back out"],

@@ -98,7 +98,14 @@ it("adds an owner who was only typed with the bike, keeps them over a reload, an
   await user.click(screen.getByRole("button", { name: /Add the bike/ }));
   await waitFor(() => expect(screen.getByLabelText("address")).toHaveTextContent("/bikes/B-0001-C"));
   expect(asked.filter((a) => a.method === "POST").at(-1)?.body).toEqual({
-    customer: { name: "Quillon Dace", phone: "", email: "quillon@example.com", contact_way: "mail", consent: true },
+    customer: {
+      name: "Quillon Dace",
+      phone: "",
+      email: "quillon@example.com",
+      contact_way: "mail",
+      consent: true,
+      consent_how: "",
+    },
     facts: { chain_links: 3 },
   });
   expect(asked.some((a) => a.path === "/customers" && a.method === "POST")).toBe(false);

@@ -9,11 +9,12 @@ import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, For, Key } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { ago, dayAndTime, percent, shortDay } from "../../ui/format";
-import { useCommands } from "../../ui/frame";
+import { useCommands, useMay } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { Plate } from "../../ui/Plate";
 import { Empty, Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { amount, fine } from "../../ui/units";
 import { bikeKindWords, bikeName, drivetrainLine, ridingLine } from "../../words/bikes";
@@ -213,6 +214,7 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
             </span>
           </div>
           <p className="mt-1 max-w-prose">{verdictSentence(w)}</p>
+          {last.unsigned && <Unsigned reading={last} tag={props.tag} />}
           {!props.archived && (w.verdict === "replace" || w.verdict === "replace-together") && (
             <ButtonLink to={`/bikes/${props.tag}/replace`} kind="main" className="mt-2">
               Replace the chain
@@ -251,6 +253,34 @@ function LastWear(props: { tag: string; last: Measurement | undefined; measure: 
         </p>
       )}
     </section>
+  );
+}
+
+/** Says that a verdict waits for a mechanic, who signs here. */
+function Unsigned({ reading, tag }: { reading: Measurement; tag: string }) {
+  const may = useMay("countersign");
+  const sign = useWrite(
+    (_: undefined, key) =>
+      ask(
+        api.POST("/measurements/{entry}/countersign", {
+          params: { path: { entry: reading.entry_id }, header: { "Idempotency-Key": key } },
+        }),
+      ),
+    [{ topic: "bike", tag }],
+  );
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-3 border-l-4 border-l-warning pl-3" data-testid="unsigned">
+      <p className="min-w-0 grow basis-60">
+        <b>Waits for a mechanic's signature.</b> An apprentice read this chain as worn. Look yourself, then sign; or
+        void the reading.
+      </p>
+      {may && (
+        <Button disabled={sign.isPending} onClick={() => sign.mutate(undefined)}>
+          Sign
+        </Button>
+      )}
+      {sign.isError && <Failure error={sign.error} />}
+    </div>
   );
 }
 

@@ -157,6 +157,14 @@ export function EntryLine({ entry: e }: { entry: LedgerEntry }) {
           {agreed}
         </>
       );
+    case "countersigned":
+      return <>Signed: the verdict of an apprentice's reading</>;
+    case "job-signature-asked":
+      return <>Asked for a mechanic's signature</>;
+    case "job-paid":
+      return <>{e.became === "unpaid" ? "Not paid after all" : "Paid"}</>;
+    case "customer-merged":
+      return null; // it stands with the customer
     case "job-reopened":
       return <>Taken back: the job was not to be cancelled</>;
     case "job-cancelled":

@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, ask, type BikeRow, type Customer, type CustomerFacts } from "../../api/client";
-import { customerOptions } from "../../api/queries";
+import { customerHistoryOptions, customerOptions } from "../../api/queries";
 import { Archiving } from "../../ui/Archiving";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Conflict, versionsOf } from "../../ui/Conflict";
@@ -11,13 +11,19 @@ import { Fetched } from "../../ui/Fetched";
 import { FormDialog } from "../../ui/FormDialog";
 import * as field from "../../ui/fields";
 import { useForm } from "../../ui/form";
-import { useCommands } from "../../ui/frame";
+import { dayAndTime, shortDay } from "../../ui/format";
+import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { forget } from "../../ui/kept";
+import { money } from "../../ui/money";
 import { Empty, Failure, Field, Tick } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
+import { Tag } from "../../ui/Tag";
+import { routeWords } from "../../words/cleaning";
+import { messageWords } from "../../words/due";
 import { BikeLine } from "../bikes/BikesPlace";
-import { contactWays, Reach } from "./Reach";
+import { nobodyTyped, OwnerPicker, type PickedOwner, type TypedOwner } from "./OwnerPicker";
+import { consentWays, contactWays, Reach } from "./Reach";
 
 /** One owner: how to reach them, and their bikes. */
 export function CustomerPage() {
@@ -29,7 +35,13 @@ export function CustomerPage() {
   });
   return (
     <Fetched query={customer} what="the customer">
-      {(data) => <Shown customer={data.customer} bikes={data.bikes} />}
+      {(data) =>
+        data.customer.merged_into ? (
+          <Navigate to={`/customers/${data.customer.merged_into}`} replace />
+        ) : (
+          <Shown customer={data.customer} bikes={data.bikes} />
+        )
+      }
     </Fetched>
   );
 }
@@ -37,6 +49,7 @@ export function CustomerPage() {
 function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] }) {
   const [archiving, setArchiving] = useState(false);
   const [erasing, setErasing] = useState(false);
+  const [merging, setMerging] = useState(false);
   const f = c.facts;
   const way = contactWays.find((w) => w.value === (f.contact_way ?? ""))?.words;
   return (
@@ -60,6 +73,7 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
           <p className="mt-1 text-note text-quiet">
             Contact: {way?.toLowerCase()}
             {f.consent ? ", agreed to reminders" : ", has not agreed to reminders"}
+            {f.consent && consentSaid(c)}
           </p>
           {f.notes && <p className="mt-2 max-w-prose break-words whitespace-pre-wrap">{f.notes}</p>}
         </div>
@@ -76,7 +90,9 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
       </section>
       <section className="card card-border bg-base-100 overflow-hidden" aria-label="Bikes">
         {bikes.length === 0 ? (
-          <Empty title="No bike of theirs is in care." />
+          <Empty title="No bike of theirs is in care.">
+            <p>Their bikes stand here with how worn each is, once they are added.</p>
+          </Empty>
         ) : (
           <ul className="[&>li:first-child>a]:border-t-0">
             {bikes.map((b) => (
@@ -85,6 +101,7 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
           </ul>
         )}
       </section>
+      <History customer={c} />
       <div className="flex flex-wrap gap-x-2">
         <ButtonLink to={`/due?show=all&owner=${c.id}`} kind="quiet">
           What their bikes need
@@ -94,6 +111,11 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
             All that is held on them
           </a>
         </For>
+        {!c.archived && (
+          <Button kind="quiet" may="mergeCustomers" onClick={() => setMerging(true)}>
+            Merge with another entry
+          </Button>
+        )}
         <Button kind="quiet" may="archiveCustomer" onClick={() => setArchiving(true)}>
           {c.archived ? "Take this customer out of the archive" : "Archive this customer"}
         </Button>
@@ -101,6 +123,7 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
           Erase this customer
         </Button>
       </div>
+      {merging && <Merging into={c} close={() => setMerging(false)} />}
       {erasing && <Erasing customer={c} close={() => setErasing(false)} />}
       {archiving && (
         <Archiving
@@ -126,6 +149,143 @@ function Shown({ customer: c, bikes }: { customer: Customer; bikes: BikeRow[] })
     </div>
   );
 }
+
+/** When, how and to whom somebody agreed to be contacted. */
+function consentSaid({ facts, consented }: Customer): string {
+  const how = facts.consent_how
+    ? consentWays.find((w) => w.value === facts.consent_how)?.words.toLowerCase()
+    : undefined;
+  const said = [how, consented && `on ${shortDay(consented.at)}`, consented?.by && `noted by ${consented.by}`].filter(
+    Boolean,
+  );
+  return said.length > 0 ? ` (${said.join(", ")})` : " (nobody noted when or how)";
+}
+
+/** What the shop did for a customer, and what it told them. */
+function History({ customer: c }: { customer: Customer }) {
+  const history = useQuery(customerHistoryOptions(c.id));
+  const { currency } = useSession().shop;
+  return (
+    <Fetched query={history} what="jobs and messages">
+      {({ jobs, messages }) => (
+        <div className="grid items-start gap-3 lg:grid-cols-2">
+          <section className="card card-border bg-base-100" aria-label="Jobs">
+            <h2 className="px-4 pt-3 pb-1 text-lg">Jobs</h2>
+            {jobs.length === 0 ? (
+              <p className="px-4 pb-3 text-quiet">None yet. Every visit of their bikes will stand here.</p>
+            ) : (
+              <ul>
+                {jobs.map((j) => (
+                  <li key={j.id} data-testid="customer-job">
+                    <Link
+                      to={`/jobs/${j.id}`}
+                      className="flex min-h-(--target) flex-wrap items-center gap-x-3 border-t border-base-300 px-4 py-1.5 hover:bg-base-200"
+                    >
+                      <Tag tag={j.tag} size="small" />
+                      <span className="min-w-0 grow">
+                        {j.route ? routeWords[j.route].name : "Not planned"}
+                        <span className="block text-note text-quiet">
+                          {j.state === "cancelled"
+                            ? `Cancelled ${shortDay(j.closed_at ?? j.created_at)}`
+                            : j.closed_at
+                              ? `Handed back ${shortDay(j.closed_at)}`
+                              : `In the workshop since ${shortDay(j.created_at)}`}
+                        </span>
+                      </span>
+                      {j.total !== undefined && (
+                        <span className="text-right">
+                          <span className="block font-mono">{money(j.total, currency)}</span>
+                          {j.unpaid && <span className="block text-note font-semibold text-due-ink">not paid</span>}
+                        </span>
+                      )}
+                    </Link>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </section>
+          <section className="card card-border bg-base-100" aria-label="Messages">
+            <h2 className="px-4 pt-3 pb-1 text-lg">Messages</h2>
+            {messages.length === 0 ? (
+              <p className="px-4 pb-3 text-quiet">None yet. What they are told when a bike is due will stand here.</p>
+            ) : (
+              <ul>
+                {messages.map((m) => (
+                  <li key={m.id} className="border-t border-base-300 px-4 py-2">
+                    <p className="text-note text-quiet">
+                      {messageWords[m.state]}, {dayAndTime(m.created_at)}, {m.tag}
+                    </p>
+                    <p className="break-words whitespace-pre-wrap">{m.body}</p>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </section>
+        </div>
+      )}
+    </Fetched>
+  );
+}
+
+/** Makes one of two entries of the same customer. */
+function Merging({ into: c, close }: { into: Customer; close: () => void }) {
+  const [typed, setTyped] = useState<TypedOwner>(nobodyTyped);
+  const [other, setOther] = useState<PickedOwner | null>(null);
+  const [missing, setMissing] = useState(false);
+  const from = useQuery({ ...customerOptions(other?.id ?? ""), enabled: other !== null });
+  const send = useWrite(
+    (body: { version: number; from: string; from_version: number }, key) =>
+      ask(
+        api.POST("/customers/{customer}/merge", {
+          params: { path: { customer: c.id }, header: { "Idempotency-Key": key } },
+          body,
+        }),
+      ),
+    [{ topic: "everything" }],
+    close,
+  );
+  const same = other?.id === c.id;
+  const goes = same ? undefined : from.data?.customer;
+  return (
+    <FormDialog
+      title={`Merge with ${c.facts.name}`}
+      action="Make them one"
+      pending={send.isPending || (other !== null && !goes && !same)}
+      error={send.error}
+      close={close}
+      send={() => {
+        setMissing(!goes);
+        if (goes) send.mutate({ version: c.version, from: goes.id, from_version: goes.version });
+      }}
+    >
+      <OwnerPicker
+        owner={other}
+        pick={(o) => {
+          setOther(o);
+          setMissing(false);
+        }}
+        typed={typed}
+        type={setTyped}
+        fault={same ? "This is the same entry." : missing ? "Choose the other entry." : undefined}
+      />
+      {goes && (
+        <dl className="grid grid-cols-[auto_minmax(0,1fr)] gap-x-4 gap-y-1 text-note" data-testid="both">
+          <dt className="text-quiet">Stays</dt>
+          <dd className="break-words">{entrySaid(c)}</dd>
+          <dt className="text-quiet">Goes</dt>
+          <dd className="break-words">{entrySaid(goes)}</dd>
+        </dl>
+      )}
+      <p className="text-note">
+        Bikes, jobs and messages of the other entry come here. A phone, mail or note that is missing here is taken over;
+        whether they may be contacted stays as it is here. This cannot be taken back.
+      </p>
+    </FormDialog>
+  );
+}
+
+const entrySaid = ({ facts: f, bikes }: Customer) =>
+  [f.name, f.phone, f.email, `${bikes} ${bikes === 1 ? "bike" : "bikes"}`].filter(Boolean).join(", ");
 
 /** Asks before what cannot be taken back. */
 function Erasing({ customer: c, close }: { customer: Customer; close: () => void }) {
@@ -167,7 +327,7 @@ function Erasing({ customer: c, close }: { customer: Customer; close: () => void
 
 type Typed = Required<CustomerFacts>;
 
-const nobody: Typed = { name: "", phone: "", email: "", contact_way: "", consent: false, notes: "" };
+const nobody: Typed = { name: "", phone: "", email: "", contact_way: "", consent: false, consent_how: "", notes: "" };
 
 const fits = (v: unknown): v is Typed => typeof (v as Typed | null)?.name === "string";
 
@@ -177,6 +337,7 @@ const customerOf = field.object({
   email: field.line,
   contact_way: field.choice<Typed["contact_way"]>(),
   consent: field.tick,
+  consent_how: field.choice<Typed["consent_how"]>(),
   notes: field.line,
 });
 
@@ -266,7 +427,7 @@ function CustomerForm({ slot, start, version, id }: { slot: string; start: Typed
           {text("phone", "Phone", "tel", 40)}
           {text("email", "Mail", "email", 200)}
         </div>
-        <Reach way={facts.contact_way} consent={facts.consent} set={form.set} />
+        <Reach way={facts.contact_way} consent={facts.consent} how={facts.consent_how} set={form.set} />
         <Field label="Notes" fault={form.fault("notes")}>
           {(a) => <TextArea {...a} {...form.text("notes")} rows={3} maxLength={4000} />}
         </Field>

@@ -12,18 +12,19 @@ export type PickedOwner = { id: string; name: string };
 /** What somebody typed of an owner who is not picked yet. It is the form's to keep, and to add the owner from. */
 export type TypedOwner = { q: string; adding: boolean } & NewOwner;
 
-type NewOwner = Required<Pick<CustomerFacts, "name" | "phone" | "email" | "contact_way" | "consent">>;
+type NewOwner = Required<Pick<CustomerFacts, "name" | "phone" | "email" | "contact_way" | "consent" | "consent_how">>;
 
-const nobody: NewOwner = { name: "", phone: "", email: "", contact_way: "", consent: false };
+const nobody: NewOwner = { name: "", phone: "", email: "", contact_way: "", consent: false, consent_how: "" };
 
 export const nobodyTyped: TypedOwner = { q: "", adding: false, ...nobody };
 
-const added = ({ phone, email, contact_way, consent }: TypedOwner, name: string): NewOwner => ({
+const added = ({ phone, email, contact_way, consent, consent_how }: TypedOwner, name: string): NewOwner => ({
   name: name.trim(),
   phone: phone.trim(),
   email: email.trim(),
   contact_way,
   consent,
+  consent_how,
 });
 
 /**
@@ -219,7 +220,12 @@ function Contact(props: {
       {text("phone", "Phone", "tel", 40)}
       {text("email", "Mail", "email", 200)}
       <div className="flex flex-col gap-3 sm:col-span-2">
-        <Reach way={typed.contact_way} consent={typed.consent} set={(part) => type({ ...typed, ...part })} />
+        <Reach
+          way={typed.contact_way}
+          consent={typed.consent}
+          how={typed.consent_how}
+          set={(part) => type({ ...typed, ...part })}
+        />
       </div>
     </>
   );

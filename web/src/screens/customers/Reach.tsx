@@ -10,11 +10,22 @@ export const contactWays: { value: Way; words: string }[] = [
   { value: "none", words: "Not at all" },
 ];
 
+export type How = NonNullable<CustomerFacts["consent_how"]>;
+
+export const consentWays: { value: How; words: string }[] = [
+  { value: "in-person", words: "In person" },
+  { value: "phone", words: "On the phone" },
+  { value: "mail", words: "By mail" },
+  { value: "written", words: "In writing" },
+  { value: "", words: "Not noted" },
+];
+
 /** How somebody may be reached, and whether they agreed to it: asked once, when they are new. */
 export function Reach(props: {
   way: Way;
   consent: boolean;
-  set: (part: { contact_way?: Way; consent?: boolean }) => void;
+  how: How;
+  set: (part: { contact_way?: Way; consent?: boolean; consent_how?: How }) => void;
 }) {
   return (
     <>
@@ -27,6 +38,14 @@ export function Reach(props: {
       <Tick on={props.consent} set={(consent) => props.set({ consent })}>
         Agreed to be contacted
       </Tick>
+      {props.consent && (
+        <Choice
+          label="How they agreed"
+          value={props.how}
+          options={consentWays}
+          choose={(consent_how) => props.set({ consent_how })}
+        />
+      )}
     </>
   );
 }

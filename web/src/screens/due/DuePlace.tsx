@@ -1,7 +1,7 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { api, ask, type DuePage, type DueRow, type DueState } from "../../api/client";
+import { api, ask, type DueRow, type DueState } from "../../api/client";
 import { dueOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, PressButton } from "../../ui/controls";
@@ -15,7 +15,6 @@ import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { messageWords } from "../../words/due";
 import { DueHead } from "./DueHead";
-import { WaitingReports } from "./Reports";
 import { SecretLinks } from "./SecretLinks";
 import { TaskLine } from "./TaskLine";
 
@@ -67,8 +66,6 @@ export function DuePlace() {
         )}
         <SecretLinks kind="calendar-shop" />
       </div>
-      <WaitingReports />
-      <Broken bikes={due.data?.pages[0]?.broken ?? []} />
       <Fetched query={due} what="what is due">
         {(d) =>
           rows.length === 0 ? (
@@ -96,33 +93,6 @@ export function DuePlace() {
         </Button>
       )}
     </div>
-  );
-}
-
-/** Bikes with entries that cannot be read: they are listed by the rest of their history, and somebody must look. */
-function Broken({ bikes }: { bikes: NonNullable<DuePage["broken"]> }) {
-  if (bikes.length === 0) return null;
-  return (
-    <section
-      role="alert"
-      aria-label="Entries that cannot be read"
-      className="flex flex-col gap-1 rounded-field border-l-4 border-error bg-base-100 px-4 py-3"
-    >
-      <p>
-        The history of {bikes.length === 1 ? "this bike has an entry" : "these bikes has entries"} that cannot be read
-        and {bikes.length === 1 ? "does" : "do"} not count. Open the bike and void what is wrong.
-      </p>
-      <ul className="flex flex-wrap gap-2">
-        {bikes.map((b) => (
-          <li key={b.tag}>
-            <Link to={`/bikes/${b.tag}`} className="flex min-h-(--target) items-center gap-2">
-              <Tag tag={b.tag} size="small" />
-              <span className="text-note text-quiet">{b.entries.length}</span>
-            </Link>
-          </li>
-        ))}
-      </ul>
-    </section>
   );
 }
 

@@ -5,11 +5,14 @@ import { api, ask, type HandBack, type Job, Problem } from "../../api/client";
 import { keys } from "../../api/keys";
 import { peopleOptions } from "../../api/queries";
 import { Button, Input, Select } from "../../ui/controls";
-import { useSession } from "../../ui/frame";
+import { dayAndTime } from "../../ui/format";
+import { useMay, useSession } from "../../ui/frame";
+import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite, writeOnce } from "../../ui/sending";
 import { endOffers, offerBack } from "../../ui/undo";
 import { waitWords } from "../../words/waits";
+import { agreedBy, besideAgreed } from "./Agreed";
 
 /** The hand-back, closed until everything that holds the bike is settled, and the way to cancel. */
 export function HandBackPart({ job }: { job: Job }) {
@@ -87,9 +90,16 @@ export function HandBackForm({ job, close = nothing, back }: { job: Job; close?:
   const [secondId, setSecondId] = useState("");
   const [pin, setPin] = useState("");
   const [asked, setAsked] = useState(false);
+  const [paid, setPaid] = useState(false);
   const send = useClosing(
     job,
     (body: HandBack) => ask(api.POST("/jobs/{job}/hand-back", { params: { path: { job: job.id } }, body })),
+    close,
+  );
+  const signs = useMay("countersign");
+  const asking = useClosing(
+    job,
+    (body: { version: number }) => ask(api.POST("/jobs/{job}/signature", { params: { path: { job: job.id } }, body })),
     close,
   );
   const steps = job.holds.filter((h) => h.code === "step-open");
@@ -129,10 +139,18 @@ export function HandBackForm({ job, close = nothing, back }: { job: Job; close?:
             version: job.version,
             ...(secondId ? { second_id: secondId, second_pin: pin } : {}),
             ...(asked ? { asked } : {}),
+            ...(paid ? { paid } : {}),
           });
           setPin("");
         }}
       >
+        {job.holds.length === 0 && <Money job={job} paid={paid} setPaid={setPaid} />}
+        {job.signature_asked && (
+          <p className="border-l-4 border-l-accent pl-3" data-testid="signature-asked">
+            {job.signature_asked.by} asked for a signature {dayAndTime(job.signature_asked.at)}.
+            {!job.needs_second && signs && " Look at the bike: handing it back signs for it."}
+          </p>
+        )}
         {job.needs_second && (
           <fieldset className="flex flex-col gap-3">
             <legend className="fieldset-legend">Second signature</legend>
@@ -181,13 +199,47 @@ export function HandBackForm({ job, close = nothing, back }: { job: Job; close?:
           >
             Hand back
           </Button>
+          {job.needs_second && !signs && !job.signature_asked && job.holds.length === 0 && (
+            <Button
+              className={back ? "" : "min-h-16"}
+              disabled={asking.isPending}
+              onClick={() => asking.mutate({ version: job.version })}
+            >
+              Ask a mechanic to sign
+            </Button>
+          )}
           {back && (
             <Button kind="quiet" onClick={back}>
               Not yet
             </Button>
           )}
         </div>
+        {asking.isError && <Failure error={asking.error} />}
       </form>
+    </div>
+  );
+}
+
+/** What it comes to beside what was agreed, and whether it is paid: said before the bike goes. */
+function Money({ job, paid, setPaid }: { job: Job; paid: boolean; setPaid: (paid: boolean) => void }) {
+  const { bill, agreed } = job;
+  if (!bill) return null;
+  return (
+    <div className="flex flex-col gap-1" data-testid="money">
+      <p className="flex flex-wrap items-baseline gap-x-3">
+        <span>To pay</span>
+        <b className="font-mono text-figure leading-tight">{money(bill.total, bill.currency)}</b>
+        <span className={agreed && bill.total > agreed.price ? "font-semibold text-due-ink" : "text-note text-quiet"}>
+          {agreed
+            ? `${money(agreed.price, bill.currency)} was agreed${agreedBy(agreed) ? `, ${agreedBy(agreed)}` : ""}; ${besideAgreed(agreed, bill.total, bill.currency)}`
+            : "no price was agreed"}
+        </span>
+      </p>
+      {bill.total > 0 && (
+        <Tick on={paid} set={setPaid}>
+          It is paid
+        </Tick>
+      )}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
-import type { Job } from "../../api/client";
+import { api, ask, type Job } from "../../api/client";
 import { bikeOptions, jobOptions, wearTrackOptions } from "../../api/queries";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
@@ -10,6 +10,8 @@ import { about, dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
+import { Failure } from "../../ui/parts";
+import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
 import { materialAmount } from "../../ui/units";
 import { phaseToldWords } from "../../words/cleaning";
@@ -166,6 +168,7 @@ export function ReportView({ job }: { job: Job }) {
             </ul>
           </Part>
         )}
+        {(job.paid || job.unpaid) && <Payment job={job} />}
         {job.closed_by && job.state === "handed-back" && (
           <p className="text-note text-quiet">
             Checked and handed back by {job.closed_by}
@@ -173,6 +176,36 @@ export function ReportView({ job }: { job: Job }) {
           </p>
         )}
       </article>
+    </div>
+  );
+}
+
+/** Whether what it came to is paid, and what settles that. */
+function Payment({ job }: { job: Job }) {
+  const settle = useWrite(
+    (paid: boolean, key) =>
+      ask(
+        api.PUT("/jobs/{job}/payment", {
+          params: { path: { job: job.id }, header: { "Idempotency-Key": key } },
+          body: { version: job.version, paid },
+        }),
+      ),
+    [{ topic: "job", tag: job.tag }],
+  );
+  return (
+    <div className="flex flex-wrap items-center gap-3" data-testid="payment">
+      <p>{job.paid ? `Paid ${dayAndTime(job.paid.at)}, taken by ${job.paid.by}.` : "Not paid yet."}</p>
+      <span className="no-print flex gap-2">
+        <Button
+          may="settlePayment"
+          kind={job.paid ? "quiet" : "main"}
+          disabled={settle.isPending}
+          onClick={() => settle.mutate(!job.paid)}
+        >
+          {job.paid ? "Not paid after all" : "It is paid"}
+        </Button>
+      </span>
+      {settle.isError && <Failure error={settle.error} />}
     </div>
   );
 }

@@ -20,7 +20,7 @@ export function PermissionsPlace() {
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Heading unseen>Who may do what</Heading>
       <Fetched query={table} what="the table">
-        {(t) => <Rows key={t.version} table={t} />}
+        {(t) => <Rows table={t} />}
       </Fetched>
     </div>
   );
@@ -43,7 +43,10 @@ const said = (rows: { permission: Permission; roles: Role[] }[]) =>
 function Rows({ table }: { table: Permissions }) {
   const may = useMay("changePermissions");
   const why = useWhyNot("changePermissions");
-  const [ticks, setTicks] = useState<Ticks>({});
+  // What is ticked here is over the table as it was then: somebody else may change it meanwhile.
+  const [{ ticks, over }, setTyped] = useState<{ ticks: Ticks; over: number }>({ ticks: {}, over: 0 });
+  const setTicks = (ticks: Ticks) =>
+    setTyped((t) => ({ ticks, over: Object.keys(t.ticks).length > 0 ? t.over : table.version }));
   const changed = table.rows.filter((r) => ticks[r.permission] !== undefined);
   const send = useWrite(
     (version: number, key) =>
@@ -54,6 +57,7 @@ function Rows({ table }: { table: Permissions }) {
         }),
       ),
     [{ topic: "rules" }],
+    () => setTyped({ ticks: {}, over: 0 }),
   );
   const versions = versionsOf(send.error);
   const theirs = versions?.theirs as Permissions | undefined;
@@ -75,7 +79,10 @@ function Rows({ table }: { table: Permissions }) {
           yours={said((versions.yours as Pick<Permissions, "rows">).rows)}
           theirs={said(theirs.rows.filter((r) => ticks[r.permission] !== undefined))}
           keepMine={() => send.mutate(theirs.version)}
-          takeTheirs={() => setTicks({})}
+          takeTheirs={() => {
+            setTicks({});
+            send.reset();
+          }}
         />
       )}
       {send.isError && !versions && <Failure error={send.error} />}
@@ -130,7 +137,7 @@ function Rows({ table }: { table: Permissions }) {
       </section>
       {may && changed.length > 0 && (
         <div className="sticky bottom-0 flex flex-wrap gap-2 bg-base-200 py-3">
-          <Button kind="main" disabled={send.isPending} onClick={() => send.mutate(table.version)}>
+          <Button kind="main" disabled={send.isPending} onClick={() => send.mutate(over)}>
             Save {changed.length === 1 ? "the change" : `${changed.length} changes`}
           </Button>
           <Button kind="quiet" onClick={() => setTicks({})}>

@@ -38,7 +38,7 @@ export function ToolPage() {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <Fetched query={tool} what="the tool">
-        {(v) => <Shown key={v.instrument.version} tool={v.instrument} history={v.history} />}
+        {(v) => <Shown key={v.instrument.id} tool={v.instrument} history={v.history} />}
       </Fetched>
     </div>
   );
@@ -116,7 +116,13 @@ function ZeroCheck({ tool }: { tool: Instrument }) {
       aria-label="Zero check"
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        if (!send.isPending) send.mutate(typed);
+        if (send.isPending) return;
+        send.mutate(typed, {
+          done: () => {
+            setText("");
+            setOut(false);
+          },
+        });
       }}
     >
       <h2 className="text-base">
