@@ -2,6 +2,7 @@ package httpapi_test
 
 import (
 	"net/http"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -12,6 +13,7 @@ import (
 	"earnestpony/internal/shop/jobs"
 	"earnestpony/internal/shop/measure"
 	"earnestpony/internal/shop/record"
+	"earnestpony/internal/shop/stock"
 )
 
 // waits returns what waits of one kind, as a caller is told.
@@ -180,4 +182,33 @@ func TestCustomersWhole(t *testing.T) {
 	assert.Nil(t, erased.Consented)
 	desk.must(http.StatusOK, "GET", "/customers/"+goes.ID.String(), nil, &gone)
 	assert.Equal(t, "Erased owner", gone.Customer.Facts.Name)
+}
+
+// A bottle that is empty during a job is noted by whoever holds it: the job says what the shelf falls short of, and it stands on
+// the list of what to order.
+func TestRanOutDuringAJob(t *testing.T) {
+	t.Parallel()
+	f := serve(t)
+	people := staffed(t, f)
+	posy, mechanic := people[record.RoleApprentice], people[record.RoleMechanic]
+	var bottle stock.Material
+	mechanic.must(http.StatusCreated, "POST", "/materials", map[string]any{"kind": "degreaser", "facts": map[string]any{"name": "Citrus degreaser", "quantity": 900, "low_mark": 100, "card": map[string]any{}}}, &bottle)
+	bike := mechanic.addBike("Ottoline Brack", twelve())
+	var job jobs.Job
+	mechanic.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/jobs", map[string]any{"frame_grade": 2, "drivetrain_grade": 2, "lubricant_on": "oil", "complaints": []string{}, "has_joining_link": true}, &job)
+	mechanic.must(http.StatusOK, "PUT", "/jobs/"+job.ID.String()+"/plan", map[string]any{"version": job.Version}, &job)
+	of := func(j jobs.Job) jobs.OnShelf {
+		i := slices.IndexFunc(j.Shelf, func(o jobs.OnShelf) bool { return o.Material == "degreaser" })
+		require.GreaterOrEqual(t, i, 0, "the job takes degreaser")
+		return j.Shelf[i]
+	}
+	assert.Equal(t, []any{900.0, true}, []any{of(job).Has, of(job).Needs > 0})
+	at := "/materials/" + bottle.ID.String() + "/ran-out"
+	assert.Equal(t, http.StatusForbidden, people[record.RoleCounter].call("POST", at, nil, nil).status)
+	posy.must(http.StatusOK, "POST", at, nil, &bottle)
+	assert.True(t, bottle.Low)
+	posy.must(http.StatusOK, "GET", "/jobs/"+job.ID.String(), nil, &job)
+	assert.Zero(t, of(job).Has)
+	job = mechanic.workOff(job)
+	assert.Empty(t, job.Shelf, "nothing is taken any more")
 }

@@ -606,6 +606,7 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			m := material()
 			return body("/materials/"+m.ID.String(), map[string]any{"version": m.Version, "facts": map[string]any{"name": fresh(), "quantity": 7, "low_mark": 1, "card": map[string]any{}}})
 		},
+		"ranOut":  func() try { return try{path: "/materials/" + material().ID.String() + "/ran-out"} },
 		"addBath": func() try { return body("/baths", tub()) },
 		"doBath": func() try {
 			var b stock.Bath

@@ -21,6 +21,11 @@ func (a *api) ChangeMaterial(ctx context.Context, req apigen.ChangeMaterialReque
 	return apigen.ChangeMaterial200JSONResponse(material), err
 }
 
+func (a *api) RanOut(ctx context.Context, req apigen.RanOutRequestObject) (apigen.RanOutResponseObject, error) {
+	material, err := a.Shop.RanOut(ctx, actor(ctx), req.Material)
+	return apigen.RanOut200JSONResponse(material), err
+}
+
 func (a *api) ListBaths(ctx context.Context, _ apigen.ListBathsRequestObject) (apigen.ListBathsResponseObject, error) {
 	baths, err := a.Shop.Baths(ctx)
 	return apigen.ListBaths200JSONResponse(baths), err

@@ -45,6 +45,7 @@ type Job struct {
 	Photos    []PhotoRow           `json:"photos"`
 	Notes     []NoteRow            `json:"notes"`
 	Used      []UsedRow            `json:"used"`
+	Shelf     []OnShelf            `json:"shelf"` // what there is of what it still takes
 	Parts     []JobPartRow         `json:"parts"`
 	Bill      *Quote               `json:"bill,omitempty"` // what was quoted and the parts noted since
 	AskOwner  bool                 `json:"ask_owner"`      // the bill goes too far beyond what was agreed
@@ -325,6 +326,9 @@ func (s *Jobs) fill(ctx context.Context, tx store.Tx, who record.Actor, l *Loade
 	}
 	for _, u := range used {
 		j.Used = append(j.Used, UsedRow{u.Kind, u.Name, u.Amount, clean.Material(u.Kind).Unit()})
+	}
+	if j.Shelf, err = l.onShelf(ctx, tx); err != nil {
+		return err
 	}
 	clock, err := s.desk.Clock(ctx, tx)
 	if err != nil {

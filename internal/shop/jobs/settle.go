@@ -100,6 +100,53 @@ func (s *Jobs) SettlePayment(ctx context.Context, who record.Actor, id uuid.UUID
 	return s.afterJob(ctx, who, id, map[string]any{"paid": paid}, err)
 }
 
+// OnShelf is what there is of a material that a job still takes.
+type OnShelf struct {
+	Material string   `json:"material"`
+	Unit     string   `json:"unit"`
+	Needs    float64  `json:"needs"` // by what is not done yet
+	Has      float64  `json:"has"`
+	Bottles  []Bottle `json:"bottles"`
+}
+
+// Bottle is one product of a material, as it is kept.
+type Bottle struct {
+	ID       uuid.UUID `json:"id"`
+	Name     string    `json:"name"`
+	Quantity float64   `json:"quantity"`
+}
+
+// onShelf says what there is of what the open steps take; of what the shop does not count nothing is said.
+func (l *LoadedJob) onShelf(ctx context.Context, tx store.Tx) ([]OnShelf, error) {
+	all := []OnShelf{}
+	if l.Job.State != store.JobPlanned {
+		return all, nil
+	}
+	var needs []StepAmount
+	for i, st := range l.Steps {
+		if st.State != store.StepDone && st.State != store.StepSkipped {
+			needs = sumAmounts(needs, l.Specs[i].Amounts)
+		}
+	}
+	kept, err := tx.Materials(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range needs {
+		o := OnShelf{Material: n.Material, Unit: n.Unit, Needs: n.Amount}
+		for _, m := range kept {
+			if m.Kind == n.Material {
+				o.Has += m.Quantity
+				o.Bottles = append(o.Bottles, Bottle{m.ID, m.Name, m.Quantity})
+			}
+		}
+		if len(o.Bottles) > 0 {
+			all = append(all, o)
+		}
+	}
+	return all, nil
+}
+
 func (s *Jobs) pay(who record.Actor, j *store.Job, paid bool) {
 	j.PaidAt, j.PaidBy = nil, nil
 	if paid {

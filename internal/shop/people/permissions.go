@@ -98,7 +98,7 @@ var operations = map[string]Permission{
 
 	"replaceChain": Record, "openChain": Record, "fitChain": Record, "recordMeasurement": Record, "doStep": Record, "doBlock": Record,
 	"addFinding": Record, "resolveFinding": Record, "addJobPart": Record, "startWait": Record, "doWait": Record, "addBath": Record, "doBath": Record,
-	"noteWaste": Record, "readZero": Record, "checkZero": Record, "doTask": Record,
+	"noteWaste": Record, "ranOut": Record, "readZero": Record, "checkZero": Record, "doTask": Record,
 
 	"addNote": Note, "addJobPhoto": Note, "setPhoto": Note, "removePhoto": Note, "noteOdometer": Note, "reportEvent": Note,
 	"importRides": Note, "answerRides": Note, "dropRides": Note,

@@ -169,4 +169,23 @@ func (s *Stock) ChangeMaterial(ctx context.Context, who record.Actor, id uuid.UU
 	return after, storesNameTaken(err, f.Name)
 }
 
+// RanOut notes that a bottle is empty, whatever was counted of it: whoever holds it knows.
+func (s *Stock) RanOut(ctx context.Context, who record.Actor, id uuid.UUID) (Material, error) {
+	m, err := record.Idempotent(ctx, s.desk, who, "ran-out "+id.String(), nil, func(ctx context.Context, tx store.Tx) (Material, error) {
+		row, err := tx.Material(ctx, id)
+		if record.IsNotFound(err) || err == nil && row.RetiredAt != nil {
+			return Material{}, record.NotFound("material", "material-not-found")
+		}
+		if err != nil || row.Quantity == 0 {
+			return newMaterial(row), err
+		}
+		row.Quantity = 0
+		if err := tx.SaveMaterial(ctx, &row); err != nil {
+			return Material{}, err
+		}
+		return newMaterial(row), s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindMaterial}, materialBody{id.String(), "ran-out", row.MaterialFacts}, "")
+	})
+	return m, record.SendAgain(err)
+}
+
 func init() { record.Holds[materialBody](nil, record.KindMaterial) }

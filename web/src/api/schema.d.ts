@@ -1136,6 +1136,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/materials/{material}/ran-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A bottle is empty, whatever was counted of it */
+        post: operations["ranOut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/materials/{material}": {
         parameters: {
             query?: never;
@@ -4803,6 +4822,8 @@ export interface components {
             seen: string[];
             current: string;
             holds: components["schemas"]["Hold"][];
+            /** @description What there is of what it still takes */
+            shelf: components["schemas"]["OnShelf"][];
             needs_second: boolean;
             signature_asked?: components["schemas"]["Signed"];
             paid?: components["schemas"]["Signed"];
@@ -5148,6 +5169,24 @@ export interface components {
             code: "check-open" | "step-open" | "finding" | "wait-runs";
             what: string;
             says: string;
+        };
+        OnShelf: {
+            material: components["schemas"]["MaterialCode"];
+            unit: string;
+            /**
+             * Format: double
+             * @description By what is not done yet
+             */
+            needs: number;
+            /** Format: double */
+            has: number;
+            bottles: {
+                /** Format: uuid */
+                id: string;
+                name: string;
+                /** Format: double */
+                quantity: number;
+            }[];
         };
         Signed: {
             /** Format: date-time */
@@ -8081,6 +8120,32 @@ export interface operations {
         responses: {
             /** @description As it is now */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    ranOut: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                material: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description As it is now */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

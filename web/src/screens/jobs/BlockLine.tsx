@@ -1,11 +1,12 @@
 import type { ReactNode } from "react";
-import type { BlockView, StepView } from "../../api/client";
+import type { BlockView, Job, StepView } from "../../api/client";
 import { Button, Checkbox } from "../../ui/controls";
 import { inShopUnits } from "../../ui/units";
 import { cautionWords } from "../../words/cleaning";
 import { waitWords } from "../../words/waits";
 import { lubricantLine, materialWords } from "../../words/work";
 import { amountWords } from "./jobs";
+import { OnShelf } from "./OnShelf";
 import { SecondRound } from "./stage";
 
 export type LineActions = Record<"tick" | "pass" | "fail" | "skip" | "open", () => void> & {
@@ -153,13 +154,16 @@ export function BlockWarnings(props: { label: string; cautions: string[]; read?:
 }
 
 /** All tools and amounts of the block, to have ready before it is begun. */
-export function ToHave({ block }: { block: BlockView }) {
+export function ToHave({ block, job }: { block: BlockView; job: Job }) {
   if (block.tools.length === 0 && block.amounts.length === 0) return null;
   return (
-    <p className="text-note text-quiet">
-      {block.tools.length > 0 && `Tools: ${block.tools.join(", ")}. `}
-      {block.amounts.length > 0 &&
-        `To use: ${block.amounts.map((a) => `${materialWords(a.material)} ${amountWords(a)}`).join(", ")}.`}
-    </p>
+    <>
+      <p className="text-note text-quiet">
+        {block.tools.length > 0 && `Tools: ${block.tools.join(", ")}. `}
+        {block.amounts.length > 0 &&
+          `To use: ${block.amounts.map((a) => `${materialWords(a.material)} ${amountWords(a)}`).join(", ")}.`}
+      </p>
+      <OnShelf job={job} of={block.amounts.map((a) => a.material)} />
+    </>
   );
 }

@@ -117,7 +117,7 @@ export function BlockStage(props: {
           </Button>
         )}
       </BlockWarnings>
-      <ToHave block={block} />
+      <ToHave block={block} job={job} />
       <DoneLines steps={steps.filter((s) => s.standing === "finished")} />
       <ol className="flex flex-col" aria-label="Steps of this block">
         {open.map((s) => (

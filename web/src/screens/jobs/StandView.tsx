@@ -28,6 +28,7 @@ import { HandBackForm, handsBack } from "./HandBackPart";
 import { openingOf } from "./InPlace";
 import { FindingName } from "./JobWords";
 import { amountWords, stepShown, unseen } from "./jobs";
+import { OnShelf } from "./OnShelf";
 import { PlanChanged, useKeptPlan } from "./PlanChanged";
 import { PhotoInput, usePhoto } from "./photos";
 import { type Noted, NotedDialog, type Opened, StageDialog } from "./StageDialog";
@@ -283,7 +284,7 @@ function Stage(props: { job: Job; step: StepView; settle: () => void; inBlocks: 
       <p className="max-w-[52ch] text-lg sm:text-xl">{inShopUnits(step.do)}</p>
       <p className="-mt-2 max-w-[60ch] text-quiet">{inShopUnits(step.why)}</p>
       <Warnings step={step} left={left} got={(c) => setTapped([...tapped, c])} />
-      <Needs step={step} />
+      <Needs step={step} job={job} />
       <Opens job={job} step={step} />
       {step.causes && (
         <Choice
@@ -455,7 +456,7 @@ function Aside(props: { step: StepView; pause: () => void; open: (d: Opened) => 
   );
 }
 
-function Needs({ step }: { step: StepView }) {
+function Needs({ step, job }: { step: StepView; job: Job }) {
   if (step.amounts.length === 0 && step.tools.length === 0) return null;
   return (
     <div className="flex flex-wrap gap-x-8 gap-y-2">
@@ -473,6 +474,9 @@ function Needs({ step }: { step: StepView }) {
       {step.tools.length > 0 && (
         <p className="max-w-80 self-center text-note text-quiet">Tools: {step.tools.join(", ")}</p>
       )}
+      <div className="basis-full">
+        <OnShelf job={job} of={step.amounts.map((a) => a.material)} />
+      </div>
     </div>
   );
 }

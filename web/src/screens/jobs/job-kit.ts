@@ -67,6 +67,7 @@ export const job = (part: Partial<Job> = {}): Job => ({
   plan,
   bill: plan.quote,
   blocks: [],
+  shelf: [],
   step_list: [],
   waits: [],
   findings: [],
