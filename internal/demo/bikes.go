@@ -30,6 +30,7 @@ const (
 	unsureNow          // the last reading leaves the tool unable to tell
 	nearLimit          // the last reading is just under the limit
 	pastLimit          // the chain is to be replaced
+	unsignedNow        // past it by an apprentice, for whom nobody signed yet
 	wornSet            // the cassette is worn out with the chain
 	struckOut          // the last reading was a slip and is struck out
 	rideOn             // well within its limit: what is done to it now needs no new chain
@@ -187,7 +188,7 @@ func owners() []owner {
 		{facts: person("Lavinia Stoat (Low Tide gravel club)", "0555 014 542", "message", true), bikes: []bike{{facts: gravel("Marram", "copper"), lasts: 6400, tools: hung, end: freshChain}}},
 		{facts: person("Merrick Pasco-Lund (Low Tide gravel club)", "0555 014 543", "message", true), bikes: []bike{{facts: gravel("Marram", "ice"), lasts: 5800, tools: quick, end: rideOn}}},
 		{facts: person("Nerys Copperthwaite (Low Tide gravel club)", "0555 014 544", "message", true), bikes: []bike{{facts: gravel("Shingle", "heather"), lasts: 9000, tools: fine}}},
-		{facts: person("Osric Thimblethorpe (Low Tide gravel club)", "0555 014 545", "", false), bikes: []bike{{facts: gravel("Marram", "rust"), lasts: 3000, tools: ruleAndGauge, end: pastLimit}}},
+		{facts: person("Osric Thimblethorpe (Low Tide gravel club)", "0555 014 545", "", false), bikes: []bike{{facts: gravel("Marram", "rust"), lasts: 3000, tools: ruleAndGauge, end: unsignedNow}}},
 		{facts: person("Perpetua Winnow (Low Tide gravel club)", "0555 014 546", "message", true), bikes: []bike{{facts: with(gravel("Shingle", "bone"), func(f *record.BikeFacts) {
 			f.LimitPct, f.TogetherPct, f.LimitSource, f.LimitReason = ptr(0.4), ptr(0.7), "bike", "expensive cassette, customer wants it to last"
 		}), lasts: 7600, tools: fine, end: nearLimit}}},

@@ -155,6 +155,15 @@ func showsEverything(t *testing.T, service *shop.Service, today time.Time) {
 		}
 	}
 	assert.Subset(t, slices.Collect(maps.Keys(running)), []string{"jar-soak", "dry", "wax-hold", "soak-in"}, "what runs now")
+	waiting, err := service.Waiting(ctx, record.Actor{Person: record.Person{Role: record.RoleMechanic}})
+	require.NoError(t, err)
+	waitsFor := map[string]int{}
+	for _, w := range waiting.Items {
+		waitsFor[w.Kind]++
+	}
+	for _, kind := range []string{"report", "verdict", "release", "comeback", "unpaid"} {
+		assert.NotZero(t, waitsFor[kind], "%s waits for somebody", kind)
+	}
 	materials, err := service.Materials(ctx)
 	require.NoError(t, err)
 	low := 0

@@ -203,6 +203,8 @@ func (h *life) heading() float64 {
 		return h.limit() - 0.1
 	case pastLimit:
 		return h.limit() + 0.14
+	case unsignedNow:
+		return h.limit() + 0.3 // a ruler is sure of it
 	case wornSet:
 		return h.limit() + 0.55
 	default: // the others end as they are
@@ -212,7 +214,7 @@ func (h *life) heading() float64 {
 
 func (h *life) lastVisit(when time.Time) error {
 	h.ride(when)
-	tool, findings, note := h.plan.tools[0], []string(nil), ""
+	tool, findings, note, who := h.plan.tools[0], []string(nil), "", h.mechanic()
 	switch h.plan.end {
 	case freshChain:
 		note = "New chain run in for a week."
@@ -222,6 +224,8 @@ func (h *life) lastVisit(when time.Time) error {
 		h.worn, tool = h.heading(), "Caliper 2"
 	case pastLimit:
 		h.worn, tool, findings = h.heading(), "Caliper 2", []string{"noise"}
+	case unsignedNow:
+		h.worn, tool, who = h.heading(), "Steel rule 300", h.people[4]
 	case wornSet:
 		h.worn, tool, findings = h.heading(), "Dial gauge", []string{"hooked-teeth", "noise"}
 	case struckOut:
@@ -232,7 +236,7 @@ func (h *life) lastVisit(when time.Time) error {
 		h.worn = math.Min(h.worn, h.limit()-0.22)
 	default: // the others end as they are
 	}
-	if _, err := h.read(tool, h.mechanic(), findings, note); err != nil {
+	if _, err := h.read(tool, who, findings, note); err != nil {
 		return err
 	}
 	// A bike in six was only looked in on and not serviced: it falls due.

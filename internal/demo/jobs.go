@@ -122,6 +122,8 @@ func (l *loader) visits() []visit {
 			arrival: jobs.Intake{Condition: oiled(2, 2), Wants: "Quiet again", PromisedAt: later(4)}},
 		{owner: "Kester Nightingale-Obi", who: 2, began: 155 * time.Minute, free: time.Minute, order: recommended, hold: "wax-in", held: 11 * time.Minute,
 			arrival: jobs.Intake{Condition: seen(1, 2), Wants: "Waxed for the winter series", PromisedAt: later(7)}},
+		{owner: "Hesper Vanstone", who: 4, began: 100 * time.Minute, free: 25 * time.Minute, order: &jobs.JobOrder{}, end: "asked",
+			arrival: jobs.Intake{Condition: oiled(0, 1), Wants: "A wipe and oil"}},
 		// Who is at a step at the end is at it last: a person is at one step at a time.
 		{owner: "Imelda Harrowgate", who: 1, began: 110 * time.Minute, free: 10 * time.Second, order: recommended, agreed: true, hold: "oil", held: 2 * time.Minute,
 			arrival: jobs.Intake{Condition: oiled(2, 2), Complaints: []string{"squeaks"}, Reports: "Squeaks on the way home at night", PromisedAt: later(3)}},
@@ -136,6 +138,7 @@ func (l *loader) visits() []visit {
 			arrival: jobs.Intake{Condition: oiled(2, 3), PromisedAt: later(5)}},
 		{owner: "Nerys Copperthwaite", who: 3, began: 27 * time.Minute, free: time.Hour, order: recommended, waits: true,
 			arrival: jobs.Intake{Condition: seen(2, 2), PromisedAt: later(26)}},
+		{owner: "Juniper Askwith", who: 3, began: 12 * time.Minute, arrival: jobs.Intake{Condition: oiled(0, 1), Complaints: []string{"squeaks"}, Reports: "It squeaks again since Sunday"}},
 		{owner: "courier", who: 3, began: 25 * time.Minute, arrival: jobs.Intake{Complaints: []string{"gritty"}, Reports: "Grinding under load, dirt to the elbows", Wants: "Back by four",
 			Condition: jobs.Condition{FrameGrade: 4, DrivetrainGrade: 3, Heavy: true}, PromisedAt: later(6)}},
 	}
@@ -215,6 +218,8 @@ func (l *loader) visit(v visit) error {
 	switch v.end {
 	case "handed-back":
 		_, err = l.shop.HandBackJob(l.ctx, who, job.ID, jobs.HandBack{Version: job.Version})
+	case "asked":
+		_, err = l.shop.AskSignature(l.ctx, who, job.ID, job.Version)
 	case "cancelled":
 		_, err = l.shop.CancelJob(l.ctx, who, job.ID, job.Version, "Customer took it home before the tide, will be back")
 	default:

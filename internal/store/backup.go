@@ -267,8 +267,12 @@ func (s *Store) Restore(ctx context.Context, b *Backed) error {
 		return err
 	}
 	if err := s.migrate(func(p *goose.Provider) ([]*goose.MigrationResult, error) {
-		if int(now) > b.Schema {
-			return p.DownTo(ctx, int64(b.Schema))
+		if int(now) <= b.Schema {
+			return p.UpTo(ctx, int64(b.Schema))
+		}
+		// From the ground up: a table whose column went and came back has its columns in another order than the backup.
+		if undone, err := p.DownTo(ctx, 0); err != nil {
+			return undone, err
 		}
 		return p.UpTo(ctx, int64(b.Schema))
 	}); err != nil {

@@ -13,6 +13,7 @@ type Device struct {
 	ID         uuid.UUID
 	TokenHash  []byte
 	Name       string
+	Told       string // that its browser itself gave last
 	CreatedAt  time.Time
 	LastSeenAt time.Time
 }
@@ -67,9 +68,9 @@ func (t Tx) SignedIn(ctx context.Context, device, person uuid.UUID, at time.Time
 	return translate(err, "note who signed in")
 }
 
-// SeenDevice notes what a device is called and that it was seen.
-func (t Tx) SeenDevice(ctx context.Context, id uuid.UUID, name string, at time.Time) error {
-	return translate(t.db.WithContext(ctx).Exec(`update devices set name = ?, last_seen_at = ? where id = ?`, name, at, id).Error, "note device seen")
+// SeenDevice notes what a device is called, what its browser said that it is, and that it was seen.
+func (t Tx) SeenDevice(ctx context.Context, id uuid.UUID, name, told string, at time.Time) error {
+	return translate(t.db.WithContext(ctx).Exec(`update devices set name = ?, told = ?, last_seen_at = ? where id = ?`, name, told, at, id).Error, "note device seen")
 }
 
 // LockTriesHere returns the wrong PINs of a person on a device that signed them in before, or [ErrNotFound]

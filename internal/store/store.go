@@ -154,6 +154,19 @@ func (s *Store) Migrate(ctx context.Context) error {
 	return s.migrate(func(p *goose.Provider) ([]*goose.MigrationResult, error) { return p.Up(ctx) })
 }
 
+// changes is what a version changed for people who work with a shop already, and would else find out at the bench.
+var changes = map[int64]string{
+	19: "who may do what goes by one table now: counters record no readings, change no settings and take out no tables, apprentices plan as recommended, void what they wrote the same day, " +
+		"and neither take out tables nor change customers, prices or stock; mechanics stand in for the shop's owner where there is none. The owner changes it under Settings, Who may do what",
+	21: "an apprentice's reading that asks for another chain, and what an apprentice hands back, wait for a mechanic's signature from now on: see Waiting",
+}
+
+// anybody reports whether somebody works in the shop already.
+func (s *Store) anybody(ctx context.Context) (has bool) {
+	err := s.pool.QueryRow(ctx, `select exists (select from people)`).Scan(&has)
+	return err == nil && has
+}
+
 func (s *Store) migrate(do func(*goose.Provider) ([]*goose.MigrationResult, error)) error {
 	config := s.pool.Config().ConnConfig.Copy()
 	delete(config.RuntimeParams, "statement_timeout") // a migration takes as long as it takes
@@ -166,6 +179,9 @@ func (s *Store) migrate(do func(*goose.Provider) ([]*goose.MigrationResult, erro
 	results, err := do(p)
 	for _, r := range results {
 		slog.Info("migrated", "version", r.Source.Version, "took", r.Duration)
+		if said := changes[r.Source.Version]; said != "" && r.Direction == "up" && s.anybody(context.Background()) {
+			slog.Warn(said)
+		}
 	}
 	return errors.Join(err, db.Close())
 }

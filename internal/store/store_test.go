@@ -1,9 +1,11 @@
 package store_test
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"io"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"strings"
@@ -285,5 +287,39 @@ func TestOnlyMigrationsLiftTheLedgersTrigger(t *testing.T) {
 	for _, sql := range []string{"update ledger set body = '{}'", "delete from ledger", "truncate ledger cascade"} {
 		_, err := s.Pool().Exec(ctx, sql)
 		assert.ErrorContains(t, err, "never changed or removed", sql)
+	}
+}
+
+// A shop that worked before is told in the log what a new version changed for its people; a new shop is told nothing.
+func TestOldShopsAreToldWhatChanged(t *testing.T) {
+	said := func(do func(s *store.Store)) string {
+		s, err := store.Open(t.Context(), pgtest.New(t))
+		require.NoError(t, err)
+		defer s.Close()
+		var log bytes.Buffer
+		before := slog.Default()
+		slog.SetDefault(slog.New(slog.NewTextHandler(&log, nil)))
+		defer slog.SetDefault(before)
+		do(s)
+		return log.String()
+	}
+	assert.NotContains(t, said(func(s *store.Store) { require.NoError(t, s.Migrate(t.Context())) }), "WARN")
+	files, err := filepath.Glob("../httpapi/testdata/old/*.pony")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, file := range files { // into a database that is of this version already, as where a shop is set up
+		old := said(func(s *store.Store) {
+			require.NoError(t, s.Migrate(t.Context()))
+			f, err := os.Open(file)
+			require.NoError(t, err)
+			defer func() { _ = f.Close() }()
+			info, err := f.Stat()
+			require.NoError(t, err)
+			backup, err := store.OpenBackup(f, info.Size())
+			require.NoError(t, err)
+			require.NoError(t, s.Restore(t.Context(), backup))
+		})
+		assert.Contains(t, old, "who may do what goes by one table now")
+		assert.Contains(t, old, "wait for a mechanic's signature")
 	}
 }

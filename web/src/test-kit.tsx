@@ -49,7 +49,7 @@ export const session: Session = {
   person: { id: "p1", name: "Mira Oxenholt", role: "mechanic" },
   device: "stand 1",
   now: "2026-05-05T10:00:00Z",
-  has: ["settings"],
+  has: ["settings", "record", "overrule"],
   may_not: {},
   shop: {
     name: "Tidewrack Lane",

@@ -194,11 +194,15 @@ func (s *People) SignIn(ctx context.Context, person uuid.UUID, pin string, c Cal
 	}
 	in := SignedIn{Session: Token(rand.Text())}
 	now := s.desk.Real()
-	name := cmp.Or(record.CleanLine(c.Name), device.Name, "unnamed device")
 	known := device.ID != uuid.Nil
+	told := cmp.Or(record.CleanLine(c.Name), device.Told)
+	name := cmp.Or(told, "unnamed device")
+	if known && told == device.Told && device.Name != "" { // it may have been renamed from afar since
+		name = device.Name
+	}
 	if !known {
 		in.Device = Token(rand.Text())
-		device = store.Device{ID: uuid.New(), TokenHash: in.Device.Hash(), Name: name, CreatedAt: now, LastSeenAt: now}
+		device = store.Device{ID: uuid.New(), TokenHash: in.Device.Hash(), Name: name, Told: told, CreatedAt: now, LastSeenAt: now}
 	}
 	err = s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
 		if c.Session != "" {
@@ -214,7 +218,7 @@ func (s *People) SignIn(ctx context.Context, person uuid.UUID, pin string, c Cal
 		if err := tx.SignedIn(ctx, device.ID, who.ID, now); err != nil {
 			return err
 		}
-		if err := tx.SeenDevice(ctx, device.ID, name, now); err != nil {
+		if err := tx.SeenDevice(ctx, device.ID, name, told, now); err != nil {
 			return err
 		}
 		return tx.AddSession(ctx, &store.Session{TokenHash: in.Session.Hash(), PersonID: who.ID, DeviceID: &device.ID, Device: name, CreatedAt: now, LastSeenAt: now})

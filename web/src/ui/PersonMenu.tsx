@@ -4,7 +4,7 @@ import { api, ask } from "../api/client";
 import { PeopleAndPin } from "../screens/signin/SignIn";
 import { roleWords } from "../words/people";
 import { Button, Input } from "./controls";
-import { deviceName, nameDevice } from "./device";
+import { nameDevice, nameHere } from "./device";
 import { FormDialog } from "./FormDialog";
 import { useSession } from "./frame";
 import { Choice, Dialog, Failure, Field } from "./parts";
@@ -17,7 +17,7 @@ import { doAllHeld } from "./undo";
 export function PersonMenu({ close }: { close: () => void }) {
   const session = useSession();
   const look = useLook();
-  const [device, setDevice] = useState(deviceName);
+  const [device, setDevice] = useState(() => nameHere(session.device));
   const [secret, setSecret] = useState(false);
   const signOut = useMutation({
     mutationFn: async () => {

@@ -21,3 +21,27 @@ export function nameDevice(name: string): void {
     // then it keeps the name it had
   }
 }
+
+const told = "pony.device.told";
+
+/** What this device says that it is called, as it signs somebody in. */
+export function tellName(): string {
+  const name = deviceName();
+  try {
+    localStorage.setItem(told, name);
+  } catch {
+    // then it is taken for told
+  }
+  return name;
+}
+
+/** What this device is called: as the shop has it, unless it was given another name here since. */
+export function nameHere(asTheShopHasIt: string): string {
+  try {
+    const here = localStorage.getItem(key);
+    if (here && here !== localStorage.getItem(told)) return here;
+  } catch {
+    // as the shop has it
+  }
+  return asTheShopHasIt;
+}

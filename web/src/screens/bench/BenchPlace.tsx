@@ -10,7 +10,7 @@ import { Button, Input, Key, PressButton } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
 import { Find } from "../../ui/Find";
 import { percent } from "../../ui/format";
-import { useSession } from "../../ui/frame";
+import { useSession, useWhyNot } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { OdometerField } from "../../ui/OdometerField";
 import { Empty, Failure, Field, Waiting } from "../../ui/parts";
@@ -131,6 +131,7 @@ function useRecording(props: {
 }) {
   const { bench, act, asked, read } = props;
   const { shop } = useSession();
+  const whyNot = useWhyNot("recordMeasurement");
   const navigate = useNavigate();
   const record = useWrite(
     ({ tag, body, key }: { tag: string; body: NewMeasurement; key: string }) =>
@@ -144,7 +145,7 @@ function useRecording(props: {
   const odometer = d.typed(bench.odometer ?? "");
   const odometerWrong = (bench.odometer ?? "").trim() !== "" && odometer === undefined;
   const send = () => {
-    if (record.isPending || !asked || odometerWrong) return;
+    if (whyNot || record.isPending || !asked || odometerWrong) return;
     if (!bench.tag) return props.choose();
     const { tag: _, ...readings } = asked;
     const body: NewMeasurement = { ...readings };
@@ -250,6 +251,7 @@ function RecordBar(props: { bench: Bench; read: Read; recording: ReturnType<type
   const unread = nextEmpty(bench);
   const here = bench.entries[bench.at - 1];
   const hereRead = here !== undefined && !isEmpty(here);
+  const whyNot = useWhyNot("recordMeasurement"); // whoever may not record may still try what a reading says
   return (
     <div className="card card-border bg-base-100 flex min-w-0 flex-col gap-2 p-3 sticky bottom-0 max-[1099px]:order-last max-[1099px]:col-span-full min-[1100px]:bottom-3 min-[1100px]:col-start-3">
       {recording.error != null && <Failure error={recording.error} />}
@@ -273,15 +275,19 @@ function RecordBar(props: { bench: Bench; read: Read; recording: ReturnType<type
             Next place {hereRead && <Key>Enter</Key>}
           </Button>
         )}
-        <Button
-          kind="main"
-          className="min-w-0 grow whitespace-nowrap px-2"
-          disabled={!recordable || recording.isPending}
-          onClick={recording.send}
-        >
-          {recording.isBusy ? "Sending…" : bench.tag ? "Record reading" : "Record on a bike"}
-          {recordable && unread === null && <Key>Enter</Key>}
-        </Button>
+        {whyNot ? (
+          <p className="min-w-0 grow basis-full text-note text-quiet">{whyNot}</p>
+        ) : (
+          <Button
+            kind="main"
+            className="min-w-0 grow whitespace-nowrap px-2"
+            disabled={!recordable || recording.isPending}
+            onClick={recording.send}
+          >
+            {recording.isBusy ? "Sending…" : bench.tag ? "Record reading" : "Record on a bike"}
+            {recordable && unread === null && <Key>Enter</Key>}
+          </Button>
+        )}
       </div>
     </div>
   );

@@ -277,8 +277,8 @@ function Merging({ into: c, close }: { into: Customer; close: () => void }) {
         </dl>
       )}
       <p className="text-note">
-        Bikes, jobs and messages of the other entry come here. A phone, mail or note that is missing here is taken over;
-        whether they may be contacted stays as it is here. This cannot be taken back.
+        Bikes, jobs and messages of the other entry come here. A phone number, email or note that is missing here is
+        taken over; whether they may be contacted stays as it is here. This cannot be taken back.
       </p>
     </FormDialog>
   );

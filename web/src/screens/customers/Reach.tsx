@@ -15,7 +15,7 @@ export type How = NonNullable<CustomerFacts["consent_how"]>;
 export const consentWays: { value: How; words: string }[] = [
   { value: "in-person", words: "In person" },
   { value: "phone", words: "On the phone" },
-  { value: "mail", words: "By mail" },
+  { value: "mail", words: "By email" },
   { value: "written", words: "In writing" },
   { value: "", words: "Not noted" },
 ];

@@ -9,7 +9,7 @@ import { Button, Input, Key, Select } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
 import * as field from "../../ui/fields";
 import { useForm } from "../../ui/form";
-import { useCommands } from "../../ui/frame";
+import { useCommands, useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
@@ -101,6 +101,7 @@ function Way(props: {
   pick: () => void;
 }) {
   const { option: o, wanted, recommended, promised, chainGoes, pick } = props;
+  const overrules = useSession().has.includes("overrule");
   const p = o.plan;
   const reach = reachWords(o.misses, o.against);
   return (
@@ -173,9 +174,15 @@ function Way(props: {
               ))}
             </ul>
           </details>
-          <Button kind={recommended ? "main" : "plain"} className="mt-auto" onClick={pick}>
-            Plan {routeWords[o.route].name.toLowerCase()}
-          </Button>
+          {recommended || promised || overrules ? (
+            <Button kind={recommended ? "main" : "plain"} className="mt-auto" onClick={pick}>
+              Plan {routeWords[o.route].name.toLowerCase()}
+            </Button>
+          ) : (
+            <p className="mt-auto text-note text-quiet">
+              A mechanic decides on this, as it is not what is recommended.
+            </p>
+          )}
         </>
       ) : (
         <p className="text-note font-semibold text-error first-letter:uppercase">

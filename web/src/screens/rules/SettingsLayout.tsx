@@ -52,10 +52,10 @@ export function SettingsLayout() {
   const groups = usePlaces();
   const index = useLocation().pathname === "/settings";
   return (
-    <div className="lg:grid lg:grid-cols-[210px_minmax(0,1fr)]">
-      <nav aria-label="Settings" className="no-print p-3 pb-0 sm:p-4 sm:pb-0 lg:pr-0">
-        <Link to="/settings" className={`btn btn-ghost -ml-3 gap-1 ${index ? "max-lg:hidden" : ""}`}>
-          {!index && <Icon name="back" size={20} />} All settings
+    <div className={index ? "" : "lg:grid lg:grid-cols-[210px_minmax(0,1fr)]"}>
+      <nav aria-label="Settings" className={`no-print p-3 pb-0 sm:p-4 sm:pb-0 lg:pr-0 ${index ? "hidden" : ""}`}>
+        <Link to="/settings" className="btn btn-ghost -ml-3 gap-1">
+          <Icon name="back" size={20} /> All settings
         </Link>
         {groups.map(([title, places]) => (
           <ul key={title} className="menu w-full p-0 max-lg:hidden">

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { api, ask, type FirstShop, Problem } from "../../api/client";
 import { peopleOptions, sessionOptions, setUpOptions } from "../../api/queries";
 import { Button, Input, Key, Select } from "../../ui/controls";
-import { deviceName } from "../../ui/device";
+import { tellName } from "../../ui/device";
 import { FileButton } from "../../ui/FileButton";
 import { Heading } from "../../ui/Heading";
 import { PonyHead } from "../../ui/icons";
@@ -150,7 +150,7 @@ function NewShop({ code, codeWrong, back }: { code: string; codeWrong: () => voi
             currency: shop.currency.trim().toUpperCase(),
             code,
             owner: { name: owner, secret },
-            device: deviceName(),
+            device: tellName(),
           },
         }),
       );

@@ -3,7 +3,7 @@ import { type FormEvent, lazy, Suspense, useEffect, useState } from "react";
 import { api, ask, type Person, Problem } from "../../api/client";
 import { peopleOptions, sessionOptions, setUpOptions } from "../../api/queries";
 import { Button, Input, Key } from "../../ui/controls";
-import { deviceName } from "../../ui/device";
+import { tellName } from "../../ui/device";
 import { Heading } from "../../ui/Heading";
 import { Icon, PonyHead } from "../../ui/icons";
 import { Failure, Waiting } from "../../ui/parts";
@@ -84,7 +84,7 @@ function Pin({ person, back, done }: { person: Person; back: () => void; done: (
   const signIn = useMutation({
     mutationFn: async () => {
       await doAllHeld(); // it is of whoever was here until now
-      return ask(api.PUT("/session", { body: { person_id: person.id, pin, device: deviceName() } }));
+      return ask(api.PUT("/session", { body: { person_id: person.id, pin, device: tellName() } }));
     },
     onSuccess: (session) => {
       client.setQueryData(sessionOptions.queryKey, session);

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { Fragment, type ReactNode } from "react";
 import { Link } from "react-router";
 import { api, ask, type Waiting, type WaitingItem } from "../../api/client";
 import { waitingOptions } from "../../api/queries";
@@ -125,7 +125,11 @@ function Groups({ items }: { items: WaitingItem[] }) {
             {g.title} <span className="font-mono text-note font-normal text-quiet">{of.length}</span>
           </h2>
           <p className="px-4 pb-2 text-note text-quiet">{g.about}</p>
-          <ul>{of.map((i) => g.show(i))}</ul>
+          <ul className="[&>li]:border-t [&>li]:border-base-300">
+            {of.map((i) => (
+              <Fragment key={i.id}>{g.show(i)}</Fragment>
+            ))}
+          </ul>
         </section>
       );
     });
@@ -135,7 +139,6 @@ function Groups({ items }: { items: WaitingItem[] }) {
 function Line({ item: i, children, actions }: { item: WaitingItem; children: ReactNode; actions?: ReactNode }) {
   return (
     <li
-      key={i.kind + i.id}
       className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-base-300 px-4 py-2"
       data-testid="waiting"
     >
