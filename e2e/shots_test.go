@@ -23,7 +23,10 @@ type view struct {
 var views = []view{
 	{"bench", 1280, 800, false, showBench},
 	{"bike", 1280, 800, false, showBike},
-	{"wear-track", 1280, 800, false, showTrack},
+	{"waiting", 1280, 800, false, func(b *tab) {
+		b.visit("/waiting")
+		b.sees("[data-testid=waiting-verdict]", "Posy Peake")
+	}},
 	{"due", 1280, 800, false, func(b *tab) {
 		b.visit("/due")
 		b.sees("[data-testid=due-row]", "more in the same visit")
@@ -162,11 +165,6 @@ func (b *tab) works(way string) {
 }
 
 // showTrack shows a bike with several readings and more than one chain.
-func showTrack(b *tab) {
-	b.visit("/bikes/" + bikeOf(b, "Merrick"))
-	b.sees("[data-testid=track-says]", "km left")
-	get(b, chromedp.Evaluate[bool](`(document.querySelector('[aria-label="Wear track"]').scrollIntoView(), true)`))
-}
 
 func showCost(b *tab) {
 	b.visit("/bikes/" + bikeOf(b, "Fenwick") + "/cost")

@@ -1,4 +1,4 @@
-import type { Role, School, StaffState } from "../api/client";
+import type { Role, School, StaffState, Work } from "../api/client";
 import { typedMoney } from "../ui/money";
 import { routeWords } from "./cleaning";
 import { permissionWords, roleWords, stateWords } from "./people";
@@ -6,7 +6,27 @@ import { classWords, schoolWords } from "./wear";
 
 // What the settings are called where a change of one is told.
 
+/** The questions of how the shop works, as they are asked and as a change of one is told. */
+export const workQuestions = {
+  first: "What is cleaned first",
+  pressure: "Water under pressure",
+  when: "A chain is lubricated again",
+  wash_product: "Frames are washed with",
+  crank: "In the clip-on cleaner the crank turns",
+  cleaner: "Cleaner and degreaser go on",
+  oiling: "A chain that was off is oiled",
+  oil_by: "Oil goes on",
+  strip: "How far a drivetrain is taken apart",
+  parts_washer: "Cassettes go through a parts washer",
+  wheel_in: "No dummy hub: the wheel stays in for the clip-on cleaner",
+  freehub_dry: "Freehub bodies stay dry",
+  blower: "A blower dries chains",
+  damp: "Humid or salty air here",
+  tax_inside: "The prices hold the tax already",
+} satisfies Partial<Record<keyof Work, string>>;
+
 const plainWords: Record<string, string> = {
+  ...Object.fromEntries(Object.entries(workQuestions).map(([name, words]) => [`work.${name}`, words])),
   wear_school: "When a chain is worn",
   wear_places: "Places read round a chain",
   length_unit: "Lengths",
@@ -22,25 +42,10 @@ const plainWords: Record<string, string> = {
   link_school: "A joining link that was opened",
   grease_school: "The grease of a new chain",
   session_idle_minutes: "Signed out after, min",
-  "work.first": "What is cleaned first",
-  "work.pressure": "Water under pressure",
-  "work.when": "A chain is lubricated again",
-  "work.wash_product": "Frames are washed with",
-  "work.crank": "In the clip-on cleaner the crank turns",
-  "work.cleaner": "Cleaner and degreaser go on",
-  "work.oiling": "A chain that was off is oiled",
-  "work.oil_by": "Oil goes on",
-  "work.strip": "How far a drivetrain is taken apart",
-  "work.parts_washer": "Cassettes go through a parts washer",
-  "work.wheel_in": "No dummy hub: the wheel stays in",
-  "work.freehub_dry": "Freehub bodies stay dry",
-  "work.blower": "A blower dries chains",
-  "work.damp": "Humid or salty air here",
   "work.labour_hour": "An hour of work",
   "work.labour_step": "Work rounded up to, min",
   "work.fluids_by": "Fluid mark-up, times",
   "work.tax_pct": "Tax, %",
-  "work.tax_inside": "The prices hold the tax already",
   "work.ask_over_pct": "Ask the customer beyond, %",
   "intervals.school": "How often a bike is cleaned",
   "intervals.look_ahead_days": "Done in the same visit when due within, days",

@@ -2,6 +2,7 @@ import type { RulesView } from "../../api/client";
 import { Tick } from "../../ui/parts";
 import { amount, range } from "../../ui/units";
 import { routeWords } from "../../words/cleaning";
+import { workQuestions } from "../../words/settings";
 import type { PartProps } from "./classes";
 import { routeNames, type WorkDraft } from "./draft";
 import { Line, SchoolChoice, Section } from "./fields";
@@ -25,19 +26,19 @@ export function CleaningRules(p: Pick<PartProps, "draft" | "change">) {
       <OilSchools w={w} change={change} />
       <div className="flex flex-wrap gap-x-8">
         <Tick on={w.parts_washer} set={(parts_washer) => change({ parts_washer })}>
-          Cassettes go through a parts washer
+          {workQuestions.parts_washer}
         </Tick>
         <Tick on={w.wheel_in} set={(wheel_in) => change({ wheel_in })}>
-          No dummy hub: the wheel stays in for the clip-on cleaner
+          {workQuestions.wheel_in}
         </Tick>
         <Tick on={w.damp} set={(damp) => change({ damp })}>
-          Humid or salty air here
+          {workQuestions.damp}
         </Tick>
         <Tick on={w.blower} set={(blower) => change({ blower })}>
-          A blower dries chains
+          {workQuestions.blower}
         </Tick>
         <Tick on={w.freehub_dry} set={(freehub_dry) => change({ freehub_dry })}>
-          Freehub bodies stay dry
+          {workQuestions.freehub_dry}
         </Tick>
       </div>
     </Section>
@@ -49,7 +50,7 @@ function CleaningSchools({ w, change }: WorkProps) {
   return (
     <>
       <SchoolChoice
-        label="What is cleaned first"
+        label={workQuestions.first}
         value={w.first}
         options={{
           "drivetrain-first": ["The drivetrain", "what splashes onto the frame is washed off after"],
@@ -59,7 +60,7 @@ function CleaningSchools({ w, change }: WorkProps) {
       />
       <Pressure w={w} change={change} />
       <SchoolChoice
-        label="How far a drivetrain is taken apart"
+        label={workQuestions.strip}
         value={w.strip}
         options={{
           "by-grade": ["By grade and interval", "off the bike where it takes that"],
@@ -68,7 +69,7 @@ function CleaningSchools({ w, change }: WorkProps) {
         choose={(strip) => change({ strip })}
       />
       <SchoolChoice
-        label="Frames are washed with"
+        label={workQuestions.wash_product}
         value={w.wash_product}
         options={{
           shampoo: ["Bike or car shampoo", "leaves paint and grease alone"],
@@ -77,7 +78,7 @@ function CleaningSchools({ w, change }: WorkProps) {
         choose={(wash_product) => change({ wash_product })}
       />
       <SchoolChoice
-        label="Cleaner and degreaser go on"
+        label={workQuestions.cleaner}
         value={w.cleaner}
         options={{
           "by-place": ["On brush near rotors", "sprayed elsewhere"],
@@ -87,7 +88,7 @@ function CleaningSchools({ w, change }: WorkProps) {
         choose={(cleaner) => change({ cleaner })}
       />
       <SchoolChoice
-        label="In the clip-on cleaner the crank turns"
+        label={workQuestions.crank}
         value={w.crank}
         options={{
           backward: ["Backward", "the wheel stands still"],
@@ -105,7 +106,7 @@ function OilSchools({ w, change }: WorkProps) {
     <>
       <LubricatedAgain w={w} change={change} />
       <SchoolChoice
-        label="Oil goes on"
+        label={workQuestions.oil_by}
         value={w.oil_by}
         options={{
           drops: ["A drop per roller", "least oil, and every roller gets it"],
@@ -115,7 +116,7 @@ function OilSchools({ w, change }: WorkProps) {
         choose={(oil_by) => change({ oil_by })}
       />
       <SchoolChoice
-        label="A chain that was off is oiled"
+        label={workQuestions.oiling}
         value={w.oiling}
         options={{
           fitted: ["When it is fitted", "by the rollers, on the run"],
@@ -195,7 +196,7 @@ export function WorkPrices({ fault, ...p }: PartProps) {
         />
       </div>
       <Tick on={w.tax_inside} set={(tax_inside) => change({ tax_inside })}>
-        The prices hold the tax already
+        {workQuestions.tax_inside}
       </Tick>
       <ByRoute
         label="A fixed price for the work of a route; empty goes by the hour"
@@ -246,7 +247,7 @@ function ByRoute(props: {
 function Pressure({ w, change }: WorkProps) {
   return (
     <SchoolChoice
-      label="Water under pressure"
+      label={workQuestions.pressure}
       value={w.pressure}
       options={{
         low: ["Low, at a distance", "never at bearings, seals, motor or display"],
@@ -261,7 +262,7 @@ function Pressure({ w, change }: WorkProps) {
 function LubricatedAgain({ w, change }: WorkProps) {
   return (
     <SchoolChoice
-      label="A chain is lubricated again"
+      label={workQuestions.when}
       value={w.when}
       options={{
         "by-lubricant": ["By its lubricant", "each family at its own distance"],

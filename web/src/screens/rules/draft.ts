@@ -3,6 +3,7 @@ import { plain } from "../../ui/format";
 import { minorUnits, typedMoney } from "../../ui/money";
 import { held, typed as measured } from "../../ui/units";
 import { readDays, readTime, typedDays, typedTime } from "../../ui/when";
+import { workQuestions } from "../../words/settings";
 import { number } from "../bikes/draft";
 import { readHours, readWeek, typedHours, typedWeek, week } from "./hours";
 
@@ -69,23 +70,7 @@ const codeOf = (title: string) =>
 export const routeNames = ["wipe", "quick", "bath", "soak", "strip", "bare"] as const;
 
 /** What is chosen rather than typed. */
-const schoolNames = [
-  "first",
-  "pressure",
-  "when",
-  "wash_product",
-  "crank",
-  "cleaner",
-  "oiling",
-  "oil_by",
-  "strip",
-  "parts_washer",
-  "wheel_in",
-  "freehub_dry",
-  "blower",
-  "damp",
-  "tax_inside",
-] as const satisfies readonly (keyof Work)[];
+const schoolNames = Object.keys(workQuestions) as (keyof typeof workQuestions)[];
 
 const schoolsOf = (w: Pick<Work, (typeof schoolNames)[number]>) =>
   Object.fromEntries(schoolNames.map((n) => [n, w[n]])) as Pick<Work, (typeof schoolNames)[number]>;

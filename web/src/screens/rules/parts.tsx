@@ -3,6 +3,7 @@ import type { RulesView } from "../../api/client";
 import { mixWords } from "../../words/bikes";
 import { routeWords } from "../../words/cleaning";
 import { titleOf } from "../../words/due";
+import { workQuestions } from "../../words/settings";
 import { classWords, schoolWords } from "../../words/wear";
 import { placeWords } from "../floor/rail";
 import { type Draft, factorNames } from "./draft";
@@ -107,18 +108,11 @@ export const parts = {
   cleaning: {
     name: "Cleaning and lubricating",
     about: "What is cleaned first, with what, how oil goes on",
-    finds: () => [
-      ...all("Washing, cleaning, lubricating", "What is cleaned first", "Water under pressure"),
-      ...all("How far a drivetrain is taken apart", "Frames are washed with", "Cleaner and degreaser go on"),
-      ...all("In the clip-on cleaner the crank turns", "A chain is lubricated again", "Oil goes on"),
-      ...all("A chain that was off is oiled", "Cassettes go through a parts washer"),
-      ...all("No dummy hub: the wheel stays in for the clip-on cleaner", "Humid or salty air here"),
-      ...all("A blower dries chains", "Freehub bodies stay dry"),
-    ],
-    holds: ({ work: w }) => [
-      ...[w.first, w.pressure, w.when, w.wash_product, w.crank, w.cleaner, w.oiling, w.oil_by, w.strip],
-      ...[w.parts_washer, w.wheel_in, w.freehub_dry, w.blower, w.damp],
-    ],
+    finds: () => {
+      const { tax_inside: _, ...questions } = workQuestions;
+      return ["Washing, cleaning, lubricating", ...Object.values(questions)];
+    },
+    holds: ({ work }) => Object.entries(work).filter(([name]) => name in workQuestions && name !== "tax_inside"),
     show: (p) => <CleaningRules {...p} />,
   },
   minutes: {
@@ -133,7 +127,7 @@ export const parts = {
     about: "Parts and work, tax, fixed prices, chains a cassette lasts",
     finds: () => [
       ...all("Currency", "Chains that a cassette lasts", "What the work costs", "An hour of work", "Rounded up to"),
-      ...all("Fluid mark-up, times", "Tax", "Ask the customer beyond", "The prices hold the tax already"),
+      ...all("Fluid mark-up, times", "Tax", "Ask the customer beyond", workQuestions.tax_inside),
       ...all("A fixed price for the work of a route; empty goes by the hour", "Share of the waste"),
       ...Object.values(priceWords),
       ...Object.values(setWords),
