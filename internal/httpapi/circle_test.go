@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -23,7 +24,7 @@ func (c *caller) waits(kind string) (items []contact.WaitingItem) {
 	c.must(http.StatusOK, "GET", "/waiting", nil, &all)
 	mine := 0
 	for _, i := range all.Items {
-		if i.Mine {
+		if i.Mine && i.Kind != "unpaid" {
 			mine++
 		}
 		if i.Kind == kind {
@@ -80,9 +81,17 @@ func TestVerdictsAreCountersigned(t *testing.T) {
 	assert.Empty(t, mechanic.waits("verdict"))
 
 	posy.worn(bike.Tag)
+	assert.Equal(t, "countersign-first", posy.call("POST", "/bikes/"+bike.Tag+"/chain", map[string]any{"what": "the customer's"}, nil).Code)
 	done := replace(mechanic)
 	assert.Equal(t, http.StatusCreated, done.status, "%s", done.body)
 	assert.Empty(t, mechanic.waits("verdict"), "whoever goes on signs")
+
+	f.now = f.now.Add(time.Hour)
+	posy.worn(bike.Tag)
+	f.now = f.now.Add(time.Hour)
+	mechanic.must(http.StatusCreated, "POST", "/bikes/"+bike.Tag+"/chain", map[string]any{"what": "the customer's own, at home"}, nil)
+	assert.Empty(t, mechanic.waits("verdict"), "that chain is off")
+	f.now = f.now.Add(time.Hour)
 	odd, err := f.shop.Verify(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, odd)
@@ -107,6 +116,16 @@ func TestReleasesAndMoney(t *testing.T) {
 	assert.Equal(t, "signs-alone", mechanic.must(http.StatusConflict, "POST", at+"/signature", map[string]any{"version": job.Version}, nil).Code)
 	posy.must(http.StatusOK, "POST", at+"/signature", map[string]any{"version": job.Version}, &job)
 	assert.Equal(t, posy.who.Name, job.Asked.By)
+
+	// What is found since is not what she signed for: she asks again.
+	f.now = f.now.Add(time.Minute)
+	mechanic.must(http.StatusCreated, "POST", at+"/findings", map[string]any{"code": "other", "note": "a scratch on the top tube", "severity": "note"}, &job)
+	assert.Empty(t, mechanic.waits("release"))
+	var changed jobs.Job
+	posy.must(http.StatusOK, "GET", at, nil, &changed)
+	assert.Nil(t, changed.Asked)
+	f.now = f.now.Add(time.Minute)
+	posy.must(http.StatusOK, "POST", at+"/signature", map[string]any{"version": changed.Version}, &job)
 	assert.True(t, job.Second, "not by posy alone")
 	require.Len(t, mechanic.waits("release"), 1)
 	mechanic.must(http.StatusOK, "GET", at, nil, &job)

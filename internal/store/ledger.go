@@ -142,10 +142,14 @@ func (t Tx) SignMeasurement(ctx context.Context, entry uuid.UUID) error {
 	return changed(t.db.WithContext(ctx).Exec(`update measurements set unsigned = false where entry_id = ? and unsigned and struck_by is null`, entry), "sign measurement %s", entry)
 }
 
+// stillOn says that the chain which was read is still on: of one that came off nobody needs a verdict.
+const stillOn = ` and not exists (select from ledger f where f.bike_id = m.bike_id and f.kind = 'chain-fitted' and f.happened_at > m.taken_at
+	and not exists (select from ledger s where s.strikes = f.id)) `
+
 // UnsignedOf returns the entries of a bike's readings that wait for a signature, the oldest first.
 func (t Tx) UnsignedOf(ctx context.Context, bike uuid.UUID) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
-	err := t.db.WithContext(ctx).Raw(`select entry_id from measurements where bike_id = ? and unsigned and struck_by is null order by taken_at, entry_id`, bike).Scan(&ids).Error
+	err := t.db.WithContext(ctx).Raw(`select entry_id from measurements m where bike_id = ? and unsigned and struck_by is null`+stillOn+`order by taken_at, entry_id`, bike).Scan(&ids).Error
 	return ids, translate(err, "look for readings of bike %s to sign", bike)
 }
 

@@ -32,10 +32,12 @@ func (t Tx) Waiting(ctx context.Context, limit int) ([]WaitingRow, error) {
 	err := t.db.WithContext(ctx).Raw(`
 		select w.*, b.tag_number, c.name customer, b.make, b.model, b.colour, coalesce(p.name, '') by from (
 			(select 'verdict' kind, m.entry_id id, l.happened_at at, m.bike_id, l.person_id, m.verdict, '' name, null::integer amount, null::timestamptz before, 0 version
-				from measurements m join ledger l on l.id = m.entry_id where m.unsigned and m.struck_by is null order by l.happened_at limit @limit)
+				from measurements m join ledger l on l.id = m.entry_id where m.unsigned and m.struck_by is null`+stillOn+`order by l.happened_at limit @limit)
 			union all
 			(select 'release', id, sign_asked_at, bike_id, sign_asked_by, '', '', null, null, version
-				from jobs where state = 'planned' and sign_asked_at is not null order by sign_asked_at limit @limit)
+				from jobs j where state = 'planned' and sign_asked_at is not null
+				and not exists (select from job_steps s where s.job_id = j.id and (s.state not in ('done', 'skipped') or s.done_at > j.sign_asked_at))
+				and not exists (select from findings f where f.job_id = j.id and f.found_at > j.sign_asked_at) order by sign_asked_at limit @limit)
 			union all
 			(select 'comeback', j.id, j.created_at, j.bike_id, j.created_by, '', '', null, o.closed_at, j.version
 				from jobs j join jobs o on o.id = j.comeback_of where j.state = 'arrived' order by j.created_at limit @limit)

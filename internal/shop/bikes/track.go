@@ -53,6 +53,9 @@ func (s *Bikes) FitChain(ctx context.Context, who record.Actor, tagText string, 
 		if err != nil {
 			return measure.LedgerEntry{}, err
 		}
+		if err := s.measure.MayRenew(ctx, tx, who, bike); err != nil {
+			return measure.LedgerEntry{}, err
+		}
 		if n.OdometerKM != nil {
 			if _, err := s.measure.NoteOdometerTx(ctx, tx, who, bike, record.OdometerNote{KM: *n.OdometerKM}, at); err != nil {
 				return measure.LedgerEntry{}, err

@@ -36,7 +36,7 @@ type WaitingItem struct {
 // Waiting is all that waits for a person.
 type Waiting struct {
 	Items []WaitingItem `json:"items"` // the oldest first
-	Mine  int           `json:"mine"`  // of them that whoever asks may settle
+	Mine  int           `json:"mine"`  // of them that whoever asks may settle, but for what is to be paid
 }
 
 // settles is what somebody needs to settle each kind.
@@ -82,7 +82,7 @@ func (s *Contact) Waiting(ctx context.Context, who record.Actor) (Waiting, error
 		if item.Kind == "broken" && who.Person.Role != record.RoleOwner && who.Person.Role != record.RoleMechanic {
 			item.Mine = false // it is another's entry
 		}
-		if item.Mine {
+		if item.Mine && item.Kind != "unpaid" { // money that is to come calls nobody from the stand
 			w.Mine++
 		}
 	}

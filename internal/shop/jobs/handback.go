@@ -175,6 +175,14 @@ type HandBack struct {
 	Paid  bool `json:"paid,omitempty"` // already; else it is settled later
 }
 
+// said tells one hand-back from another; one that says nothing of money is the same as it was before that was asked.
+func (h HandBack) said() any {
+	if !h.Paid {
+		return h.Asked
+	}
+	return []bool{h.Asked, h.Paid}
+}
+
 // HandBackJob closes a job: every safety check made, nothing found that holds the bike, and a second
 // person's signature where cargo or children are carried or an apprentice hands it back. Otherwise it
 // says all that is open.
@@ -189,7 +197,7 @@ func (s *Jobs) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUID, 
 			return Job{}, err
 		}
 	}
-	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{Version: h.Version, To: []bool{h.Asked, h.Paid}}, func(ctx context.Context, tx store.Tx) error {
+	err = s.desk.Write(ctx, who, "hand-back "+id.String(), record.ChangeOf{Version: h.Version, To: h.said()}, func(ctx context.Context, tx store.Tx) error {
 		l, err := s.LoadOpenJob(ctx, tx, id)
 		if err != nil {
 			return err

@@ -260,8 +260,8 @@ func (s *Jobs) jobIn(ctx context.Context, tx store.Tx, who record.Actor, id uuid
 		j.Promised = &Promised{On: l.Job.PromisedOn, By: name(l.Job.PromisedBy)}
 	}
 	j.ClosedBy, j.SecondBy = name(l.Job.ClosedBy), name(l.Job.SecondBy)
-	if at := l.Job.SignAskedAt; at != nil && open {
-		j.Asked = &Signed{*at, name(l.Job.SignAskedBy)}
+	if by := l.asked(); by != nil && open {
+		j.Asked = &Signed{*l.Job.SignAskedAt, name(by)}
 	}
 	if at := l.Job.PaidAt; at != nil {
 		j.Paid = &Signed{*at, name(l.Job.PaidBy)}

@@ -66,13 +66,33 @@ func (l *LoadedJob) ready() error {
 	return p
 }
 
-// askedBy is the other person who signed already, by asking; nil where nobody did or it is who themselves.
+// askedBy is the other person who signed already, by asking; nil where nobody did or it is who themselves. What was done or found
+// since is not what they signed for.
 func (l *LoadedJob) askedBy(who record.Actor) *record.Person {
-	if by := l.Job.SignAskedBy; by != nil && *by != who.Person.ID {
+	if by := l.asked(); by != nil && *by != who.Person.ID {
 		p := l.people[*by]
 		return &p
 	}
 	return nil
+}
+
+// asked is who asked for a signature under the bike as it is now.
+func (l *LoadedJob) asked() *uuid.UUID {
+	at := l.Job.SignAskedAt
+	if at == nil {
+		return nil
+	}
+	for _, st := range l.Steps {
+		if st.State != store.StepDone && st.State != store.StepSkipped || st.DoneAt != nil && st.DoneAt.After(*at) {
+			return nil
+		}
+	}
+	for _, f := range l.findings {
+		if f.FoundAt.After(*at) {
+			return nil
+		}
+	}
+	return l.Job.SignAskedBy
 }
 
 // SettlePayment notes that a job that was handed back is paid, or that it is not after all.

@@ -68,15 +68,27 @@ func (s *Measure) countersign(ctx context.Context, tx store.Tx, who record.Actor
 	return s.desk.Append(ctx, tx, who, &store.Entry{BikeID: &bike.ID, Kind: record.KindCountersigned}, countersignedBody{entry}, record.TagOf(bike))
 }
 
+// MayRenew refuses another chain by whoever may not sign for the verdict that asks for it.
+func (s *Measure) MayRenew(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike) error {
+	if people.Has(people.Countersign, who) {
+		return nil
+	}
+	open, err := tx.UnsignedOf(ctx, bike.ID)
+	if err == nil && len(open) > 0 {
+		return Unsigned()
+	}
+	return err
+}
+
 // SettleVerdicts is asked before a chain is replaced: a mechanic who goes on signs for the verdicts that wait; whoever may
 // not sign is told to ask one.
 func (s *Measure) SettleVerdicts(ctx context.Context, tx store.Tx, who record.Actor, bike store.Bike) error {
-	open, err := tx.UnsignedOf(ctx, bike.ID)
-	if err != nil || len(open) == 0 {
+	if err := s.MayRenew(ctx, tx, who, bike); err != nil {
 		return err
 	}
-	if !people.Has(people.Countersign, who) {
-		return Unsigned()
+	open, err := tx.UnsignedOf(ctx, bike.ID)
+	if err != nil {
+		return err
 	}
 	for _, entry := range open {
 		if err := s.countersign(ctx, tx, who, bike, entry); err != nil {

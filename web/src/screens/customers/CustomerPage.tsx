@@ -266,6 +266,7 @@ function Merging({ into: c, close }: { into: Customer; close: () => void }) {
         }}
         typed={typed}
         type={setTyped}
+        hereOnly
         fault={same ? "This is the same entry." : missing ? "Choose the other entry." : undefined}
       />
       {goes && (

@@ -56,6 +56,8 @@ export function OwnerPicker(props: {
   type: (t: TypedOwner) => void;
   /** Whoever is not here yet is added with what this form sends. */
   adds?: boolean;
+  /** Nobody is added: it is somebody who is here. */
+  hereOnly?: boolean;
   /** What is wrong with the owner who is picked, or that none is. */
   fault: string | undefined;
   /** What is wrong with a new one, by field. */
@@ -114,11 +116,14 @@ export function OwnerPicker(props: {
                 </Button>
               </li>
             ))}
-            <li>
-              <Button onClick={() => type({ ...typed, adding: true, name: q.trim() })}>
-                {q.trim() ? `Add “${q.trim()}” as a new customer` : "Add a new customer"}
-              </Button>
-            </li>
+            {!props.hereOnly && (
+              <li>
+                <Button onClick={() => type({ ...typed, adding: true, name: q.trim() })}>
+                  {q.trim() ? `Add “${q.trim()}” as a new customer` : "Add a new customer"}
+                </Button>
+              </li>
+            )}
+            {props.hereOnly && q.trim() && customers.length === 0 && <li>Nobody here is called that.</li>}
           </ul>
         )}
       </Searched>
