@@ -155,7 +155,7 @@ func (b *tab) onPaper(p pose) {
 	media("print")
 	assert.Equal(b.t, "pony-day", get(b, chromedp.Evaluate[string](`document.documentElement.dataset.theme`)), "%s on paper", p.name)
 	assert.Empty(b.t, get(b, chromedp.Evaluate[string](pressedOnPaper)), "%s on paper", p.name)
-	assert.Empty(b.t, get(b, chromedp.Evaluate[string](tooWide)), "%s is wider than a sheet", p.name)
+	b.until(`(`+tooWide+`) === ''`, "%s to fit a sheet", p.name) // what is drawn to the width is drawn anew
 	if dir := os.Getenv("PONY_PAPER"); dir != "" {
 		b.shot(filepath.Join(dir, strings.ReplaceAll(p.name, "/", "-")+".png"))
 	}

@@ -264,7 +264,7 @@ func TestTheDayIsRunFromTheFloor(t *testing.T) {
 		const field = document.querySelector('dialog input[type=datetime-local]');
 		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, %q);
 		return field.dispatchEvent(new Event('input', { bubbles: true }));
-	})()`, soon.Format("2006-01-02T15:04"))))
+	})()`, inShop(soon).Format("2006-01-02T15:04"))))
 	mira.sees("[data-testid=would-cost]", "late.")
 	mira.press("Promise it by")
 	mira.until("document.querySelector('dialog[open]') === null", "the dialog to close")

@@ -97,9 +97,30 @@ func startServer(t *testing.T, more ...string) *server {
 	return s
 }
 
+// midday is a zone in which it is about noon: a plain shop lies there, so that its day does not end while a test plans it.
+var midday = sync.OnceValues(func() (name string, zone *time.Location) {
+	ahead := 12 - time.Now().UTC().Hour()
+	name = fmt.Sprintf("Etc/GMT%+d", -ahead) // its names count westward
+	zone, err := time.LoadLocation(name)
+	if err != nil {
+		panic(err)
+	}
+	return name, zone
+})
+
+// inShop is a moment by the clock of a plain shop.
+func inShop(t time.Time) time.Time {
+	_, zone := midday()
+	return t.In(zone)
+}
+
 // setUp makes a shop with two mechanics.
 func (s *server) setUp(flags ...string) {
 	s.t.Helper()
+	if len(flags) == 0 {
+		name, _ := midday()
+		flags = []string{"--time-zone", name}
+	}
 	s.pony("", append(append([]string{"shop"}, flags...), "Tidewrack Lane Cycle Workshop")...)
 	s.pony("2718\n", "person", "Mira Oxenholt")
 	s.pony("3141\n", "person", "Tobiah Marsh")

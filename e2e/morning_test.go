@@ -57,10 +57,10 @@ func TestAMorningThatPeopleFollow(t *testing.T) {
 	// Tobiah goes home: what was his moves, what was others' stays where it could.
 	tobiah := tobiahID(c)
 	stood := c.floor()
-	day := time.Now().Format(time.DateOnly)
+	day := inShop(time.Now()).Format(time.DateOnly)
 	theirs := func(v floorView) (n int) { // of today: he is back tomorrow, which may not be far
 		for _, st := range v.Stints {
-			if st.Person == tobiah && st.Start.Local().Format(time.DateOnly) == day {
+			if st.Person == tobiah && inShop(st.Start).Format(time.DateOnly) == day {
 				n++
 			}
 		}
@@ -133,7 +133,7 @@ func TestAMorningThatPeopleFollow(t *testing.T) {
 	b.sees("main", "Bike by bike")
 	first := map[string]time.Time{}
 	for _, st := range c.floor().Stints {
-		if at, known := first[st.Tag]; st.Start.Local().Format(time.DateOnly) == day && (!known || st.Start.Before(at)) {
+		if at, known := first[st.Tag]; inShop(st.Start).Format(time.DateOnly) == day && (!known || st.Start.Before(at)) {
 			first[st.Tag] = st.Start
 		}
 	}
@@ -141,7 +141,7 @@ func TestAMorningThatPeopleFollow(t *testing.T) {
 	require.Len(t, said, len(first))
 	for tag, at := range first {
 		assert.True(t, slices.ContainsFunc(said, func(line string) bool {
-			return strings.Contains(line, tag) && strings.HasPrefix(line, fmt.Sprintf("%02d:%02d", at.Local().Hour(), at.Local().Minute()))
+			return strings.Contains(line, tag) && strings.HasPrefix(line, fmt.Sprintf("%02d:%02d", inShop(at).Hour(), inShop(at).Minute()))
 		}), "%s at %s: %q", tag, at, said)
 	}
 
@@ -228,7 +228,7 @@ func TestTheDayIsChangedOverABadLine(t *testing.T) {
 			return e !== undefined;
 		})()`, first.Step, first.Tag), "the work")
 		b.sees("dialog", "Begins at, if it must")
-		b.fill("begins", at.Format("2006-01-02T15:04"))
+		b.fill("begins", inShop(at).Format("2006-01-02T15:04"))
 	}
 	const keeps = `[...document.querySelectorAll('dialog[open] .modal-box > form > div button')].find(b => b.innerText === 'Keep it so')`
 	for _, b := range []*tab{near, far} {
@@ -261,13 +261,13 @@ func TestTheDayIsChangedOverABadLine(t *testing.T) {
 	assert.NotNil(t, in.Intake.PromisedAt)
 
 	// What was ticked off the sheet is ticked where the server is away, and afterwards.
-	near.visit("/today/sheet?day=" + time.Now().Format(time.DateOnly))
+	near.visit("/today/sheet?day=" + inShop(time.Now()).Format(time.DateOnly))
 	near.sees("main", "Bike by bike")
 	s.kill()
 	const ticked = `document.querySelector('[data-testid=sheet-job] input')`
 	get(near, chromedp.Evaluate[bool](ticked+`.click() || true`))
 	near.until(ticked+".checked", "the tick")
 	s.start()
-	near.visit("/today/sheet?day=" + time.Now().Format(time.DateOnly))
+	near.visit("/today/sheet?day=" + inShop(time.Now()).Format(time.DateOnly))
 	near.until(ticked+"?.checked", "the tick again")
 }

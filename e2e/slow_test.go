@@ -132,7 +132,7 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 		new MutationObserver(look).observe(document.body, { subtree: true, childList: true, characterData: true, attributes: true });
 		return true;
 	})()`))
-	tight := time.Now().Add(20 * time.Minute).Format("2006-01-02T15:04")
+	tight := inShop(time.Now().Add(20 * time.Minute)).Format("2006-01-02T15:04")
 	get(b, chromedp.Evaluate[bool](`(() => {
 		const field = document.querySelector('[name=promised]');
 		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, '`+tight+`');
