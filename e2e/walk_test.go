@@ -224,7 +224,8 @@ func (b *tab) reach(s pose) {
 		b.until(fmt.Sprintf(`%q.split('|').some(text => (document.querySelector('dialog[open]') ?? document.querySelector('main') ?? document.body).innerText.includes(text))`, s.shows), "%q in %s", s.shows, s.name)
 	}
 	b.until("document.fonts.status === 'loaded'", "the fonts")
-	b.until("document.querySelector('main [aria-busy=true], dialog[open] [aria-busy=true]') === null", "every answer")
+	b.until(`document.querySelector('main [aria-busy=true], dialog[open] [aria-busy=true]') === null &&
+		![...document.querySelectorAll('main [role=status], dialog[open] [role=status]')].some(e => e.innerText.startsWith('Fetching'))`, "every answer of %s", s.name)
 }
 
 var (
