@@ -121,3 +121,28 @@ func TestTwoOwnersSetTheSame(t *testing.T) {
 	second.press("Take what is there now")
 	second.until(`document.querySelector("[aria-label='Two versions']") === null`, "one version")
 }
+
+// A bottle holds less than a job still takes: its block says so before somebody stands there, and whoever finds one empty says so
+// at the stand.
+func TestABottleRunsOutAtTheStand(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	c := s.client()
+	for kind, quantity := range map[string]float64{"degreaser": 5, "shampoo": 900} {
+		c.do("POST", "/materials", map[string]any{"kind": kind, "facts": map[string]any{"name": "Our " + kind, "quantity": quantity, "low_mark": 1, "card": map[string]any{}}}, "", http.StatusCreated, nil)
+	}
+	_, job := bikeIn(c, "Ottoline Brack", "quick", map[string]any{"drivetrain_only": false, "frame_grade": 2})
+	a := &atStand{tab: s.open(startBrowser(t), 390, 844), c: c, job: job}
+	a.signIn("Mira Oxenholt", "2718")
+	a.visit("/jobs/" + job)
+	a.sees("[data-testid=block-title]", "Look and set up")
+	for !get(a.tab, chromedp.Evaluate[bool](`document.querySelector('[data-testid=on-shelf]')?.innerText.includes('degreaser, 5 mL of') ?? false`)) {
+		require.True(t, a.next(), "no block says that the shelf falls short")
+	}
+	a.press("Something ran out")
+	a.sees("[data-testid=bottle]", "Our degreaser")
+	a.pressIn("[data-testid=bottle]", "It is empty")
+	a.until(`[...document.querySelectorAll('[data-testid=bottle]')].some(e => e.innerText.includes('Our degreaser') && e.innerText.includes('empty') && !e.querySelector('button'))`, "it to be empty")
+	a.press("Close")
+	a.sees("[data-testid=on-shelf]", "degreaser, 0 mL of")
+}
