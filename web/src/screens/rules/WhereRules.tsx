@@ -1,14 +1,12 @@
-import { useId } from "react";
-import { Input, Select } from "../../ui/controls";
 import { momentsOf } from "../../ui/days";
 import { clock, digits } from "../../ui/format";
 import { money } from "../../ui/money";
-import { Choice, Field } from "../../ui/parts";
+import { Choice } from "../../ui/parts";
 import { now, settle, ways } from "../../ui/shop";
 import { typedDay } from "../../ui/when";
 import type { PartProps } from "./classes";
 import { Line, Section } from "./fields";
-import { locales, localeWords } from "./where";
+import { LocaleField, ZoneField } from "./PlaceFields";
 
 /** What is said under ways that are only tried: nothing else on the page goes by them meanwhile. */
 function under<T>(tried: Parameters<typeof settle>[0], say: () => T): T {
@@ -31,7 +29,6 @@ function known(zone: string): boolean {
 
 /** Where the shop is, how it writes, and the units in which people there type and read. */
 export function WhereRules({ draft, change: set, fault }: PartProps) {
-  const list = useId();
   const zone = draft.time_zone.trim();
   const there =
     zone !== "" && known(zone)
@@ -48,8 +45,9 @@ export function WhereRules({ draft, change: set, fault }: PartProps) {
   return (
     <Section title="Place, time and units">
       <div className="grid gap-x-8 gap-y-3 sm:grid-cols-2">
-        <Field
-          label="Time zone"
+        <ZoneField
+          value={draft.time_zone}
+          set={(time_zone) => set({ time_zone })}
           fault={
             fault("time_zone") ??
             (zone !== "" && !there
@@ -57,37 +55,8 @@ export function WhereRules({ draft, change: set, fault }: PartProps) {
               : undefined)
           }
           hint={there}
-        >
-          {(a) => (
-            <>
-              <Input
-                {...a}
-                name="time_zone"
-                list={list}
-                autoComplete="off"
-                maxLength={60}
-                value={draft.time_zone}
-                onChange={(e) => set({ time_zone: e.target.value })}
-              />
-              <datalist id={list}>
-                {(Intl.supportedValuesOf?.("timeZone") ?? []).map((z) => (
-                  <option key={z} value={z} />
-                ))}
-              </datalist>
-            </>
-          )}
-        </Field>
-        <Field label="Numbers, dates and money as in" fault={fault("locale")} hint={sample}>
-          {(a) => (
-            <Select {...a} name="locale" value={draft.locale} onChange={(e) => set({ locale: e.target.value })}>
-              {[...new Set([...locales, draft.locale])].map((l) => (
-                <option key={l} value={l}>
-                  {localeWords(l)}
-                </option>
-              ))}
-            </Select>
-          )}
-        </Field>
+        />
+        <LocaleField value={draft.locale} set={(locale) => set({ locale })} fault={fault("locale")} hint={sample} />
       </div>
       <div className="flex flex-wrap gap-x-8 gap-y-3">
         <Choice

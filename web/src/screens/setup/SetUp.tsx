@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, type ReactNode, useEffect, useId, useState } from "react";
+import { type FormEvent, type ReactNode, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type FirstShop, Problem } from "../../api/client";
 import { peopleOptions, sessionOptions, setUpOptions } from "../../api/queries";
-import { Button, Input, Key, Select } from "../../ui/controls";
+import { Button, Input, Key } from "../../ui/controls";
 import { tellName } from "../../ui/device";
 import { FileButton } from "../../ui/FileButton";
 import { Heading } from "../../ui/Heading";
@@ -12,7 +12,8 @@ import { forget, useKept } from "../../ui/kept";
 import { Choice, Failure, Field } from "../../ui/parts";
 import { faultAt, namesFields } from "../../ui/sending";
 import { useSingly } from "../../ui/singly";
-import { currencyOf, locales, localeWords, unitsOf } from "../rules/where";
+import { LocaleField, ZoneField } from "../rules/PlaceFields";
+import { currencyOf, locales, unitsOf } from "../rules/where";
 
 type Way = "code" | "choose" | "new" | "backup";
 
@@ -133,7 +134,6 @@ function begun(): Facts {
 function NewShop({ code, codeWrong, back }: { code: string; codeWrong: () => void; back: () => void }) {
   const client = useQueryClient();
   const closed = useClosed();
-  const zones = useId();
   const { begin, end } = useSingly();
   const [shop, setShop] = useKept<Facts>(slot, begun(), isFacts);
   const [secret, setSecret] = useState("");
@@ -199,44 +199,12 @@ function NewShop({ code, codeWrong, back }: { code: string; codeWrong: () => voi
             )}
           </Field>
           <div className="grid gap-3 sm:grid-cols-2">
-            <Field label="Numbers, dates and money as in" fault={fault("locale")}>
-              {(a) => (
-                <Select
-                  {...a}
-                  name="locale"
-                  value={shop.locale}
-                  onChange={(e) =>
-                    set({ locale: e.target.value, currency: currencyOf(e.target.value), ...unitsOf(e.target.value) })
-                  }
-                >
-                  {locales.map((l) => (
-                    <option key={l} value={l}>
-                      {localeWords(l)}
-                    </option>
-                  ))}
-                </Select>
-              )}
-            </Field>
-            <Field label="Time zone" fault={fault("time_zone")}>
-              {(a) => (
-                <>
-                  <Input
-                    {...a}
-                    name="time_zone"
-                    list={zones}
-                    autoComplete="off"
-                    maxLength={60}
-                    value={shop.time_zone}
-                    onChange={(e) => set({ time_zone: e.target.value })}
-                  />
-                  <datalist id={zones}>
-                    {(Intl.supportedValuesOf?.("timeZone") ?? []).map((z) => (
-                      <option key={z} value={z} />
-                    ))}
-                  </datalist>
-                </>
-              )}
-            </Field>
+            <LocaleField
+              value={shop.locale}
+              set={(locale) => set({ locale, currency: currencyOf(locale), ...unitsOf(locale) })}
+              fault={fault("locale")}
+            />
+            <ZoneField value={shop.time_zone} set={(time_zone) => set({ time_zone })} fault={fault("time_zone")} />
             <Field label="Currency" hint="Three letters, such as EUR." fault={fault("currency")}>
               {(a) => (
                 <Input
