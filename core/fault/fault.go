@@ -175,6 +175,9 @@ var settles = map[string][]string{"joint-not-seated": {"chain-on", "new-chain"}}
 
 // Withholds reports whether an open finding that stops a bike withholds a step: those that load the bike, until it is settled,
 // but for those that settle it.
-func Withholds(finding, step string) bool {
-	return slices.Contains(loads, step) && !slices.Contains(settles[finding], step)
+func Withholds(finding, step string) bool { return slices.Contains(Withheld(finding), step) }
+
+// Withheld are the steps that an open finding which stops a bike withholds.
+func Withheld(finding string) []string {
+	return slices.DeleteFunc(slices.Clone(loads), func(step string) bool { return slices.Contains(settles[finding], step) })
 }

@@ -12,6 +12,7 @@ import (
 
 	"earnestpony/internal/httpapi/apigen"
 	"earnestpony/internal/shop/people"
+	"earnestpony/internal/shop/record"
 )
 
 func (a *api) ListPeople(ctx context.Context, _ apigen.ListPeopleRequestObject) (apigen.ListPeopleResponseObject, error) {
@@ -76,21 +77,26 @@ func (a *api) GetSession(ctx context.Context, _ apigen.GetSessionRequestObject) 
 }
 
 func (a *api) SignIn(ctx context.Context, req apigen.SignInRequestObject) (apigen.SignInResponseObject, error) {
-	return a.signInHere(ctx, req.Body.PersonId, req.Body.Pin, valueOr(req.Body.Device, ""), http.StatusOK)
+	return a.signInHere(ctx, req.Body.PersonId, req.Body.Pin, people.Caller{Name: valueOr(req.Body.Device, ""), Unsent: valueOr(req.Body.Unsent, nil)}, http.StatusOK)
 }
 
 // signInHere opens a session for the browser that asks.
-func (a *api) signInHere(ctx context.Context, person uuid.UUID, secret, device string, status int) (signedInResponse, error) {
+func (a *api) signInHere(ctx context.Context, person uuid.UUID, secret string, from people.Caller, status int) (signedInResponse, error) {
 	r := request(ctx)
-	in, err := a.Shop.SignIn(ctx, person, secret, people.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Address: addressOf(r), Name: device})
+	from.Session, from.Device, from.Address = tokenOf(r), cookieOf(r, deviceCookie), addressOf(r)
+	in, err := a.Shop.SignIn(ctx, person, secret, from)
 	if err != nil {
 		return signedInResponse{}, err
 	}
-	if in.Device != "" { // beside the session's, which the contract names
-		cookie := a.cookie(string(in.Device), 0)
-		cookie.Name, cookie.MaxAge = deviceCookie, int(deviceKept/time.Second)
+	also := func(name string, value people.Token, kept time.Duration) { // beside the session's, which the contract names
+		cookie := a.cookie(string(value), 0)
+		cookie.Name, cookie.MaxAge = name, int(kept/time.Second)
 		ginOf(ctx).Writer.Header().Add("Set-Cookie", cookie.String())
 	}
+	if in.Device != "" {
+		also(deviceCookie, in.Device, deviceKept)
+	}
+	also(penCookie(person), in.Pen, record.AnswersKept)
 	return signedInResponse{view: in.View, cookie: a.cookie(string(in.Session), 0).String(), status: status}, nil
 }
 
@@ -101,8 +107,14 @@ type signedInResponse struct {
 	status int
 }
 
-func (a *api) SignOut(ctx context.Context, _ apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
-	if err := a.Shop.SignOut(ctx, tokenOf(request(ctx))); err != nil {
+func (a *api) DropUnsent(ctx context.Context, req apigen.DropUnsentRequestObject) (apigen.DropUnsentResponseObject, error) {
+	return apigen.DropUnsent204Response{}, a.Shop.DropUnsent(ctx, actor(ctx), *req.Body)
+}
+
+func (a *api) SignOut(ctx context.Context, req apigen.SignOutRequestObject) (apigen.SignOutResponseObject, error) {
+	r := request(ctx)
+	from := people.Caller{Session: tokenOf(r), Device: cookieOf(r, deviceCookie), Unsent: valueOr(req.Params.Unsent, nil)}
+	if err := a.Shop.SignOut(ctx, from); err != nil {
 		return nil, err
 	}
 	cookie := a.cookie("", -1).String()

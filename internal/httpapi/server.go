@@ -185,9 +185,13 @@ func (a *api) signedIn(c *gin.Context) {
 	if !c.GetBool(needsPerson) {
 		return
 	}
-	who, err := a.Shop.Authenticate(c.Request.Context(), tokenOf(c.Request))
+	who, err := a.whoWrites(c)
 	if err == nil {
 		err = people.May(c.GetString(operationID), who)
+	}
+	var queued record.Queued
+	if err == nil {
+		queued, err = a.queued(c)
 	}
 	if err != nil {
 		if c.Request.ContentLength != 0 { // the body is not waited for, and so cannot be passed over
@@ -202,7 +206,7 @@ func (a *api) signedIn(c *gin.Context) {
 		return
 	}
 	who.Key = key
-	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), actorKey{}, who))
+	c.Request = c.Request.WithContext(record.WithQueued(context.WithValue(c.Request.Context(), actorKey{}, who), queued))
 }
 
 // actor returns who asks; only called where the contract asks for somebody signed in.

@@ -5,6 +5,7 @@ import (
 	"net/http"
 
 	"earnestpony/internal/httpapi/apigen"
+	"earnestpony/internal/shop/people"
 )
 
 func (a *api) GetSetUp(ctx context.Context, _ apigen.GetSetUpRequestObject) (apigen.GetSetUpResponseObject, error) {
@@ -21,7 +22,7 @@ func (a *api) SetUpShop(ctx context.Context, req apigen.SetUpShopRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	return a.signInHere(ctx, owner.ID, req.Body.Owner.Secret, req.Body.Device, http.StatusCreated)
+	return a.signInHere(ctx, owner.ID, req.Body.Owner.Secret, people.Caller{Name: req.Body.Device}, http.StatusCreated)
 }
 
 func (a *api) RestoreShop(ctx context.Context, req apigen.RestoreShopRequestObject) (apigen.RestoreShopResponseObject, error) {

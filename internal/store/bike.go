@@ -62,7 +62,8 @@ type Bike struct {
 	TagNumber  int
 	CustomerID uuid.UUID
 	BikeFacts
-	Folded     string // what finding looks in, besides the owner
+	Folded     string  // what finding looks in, besides the owner
+	MadeAs     *string // the tag it went by on the device on which it was added, in capitals; nil where it got its own at once
 	ArchivedAt *time.Time
 	Version    int
 	CreatedAt  time.Time
@@ -110,6 +111,13 @@ func (t Tx) BikeByTag(ctx context.Context, number int) (Bike, error) {
 	var b Bike
 	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.tag_number = ?`, number).First(&b).Error
 	return b, translate(err, "load bike of tag %d", number)
+}
+
+// BikeMadeAs returns the bike that went by a tag of the device on which it was added.
+func (t Tx) BikeMadeAs(ctx context.Context, made string) (Bike, error) {
+	var b Bike
+	err := t.db.WithContext(ctx).Raw(selectBikes+`where b.made_as = ?`, made).First(&b).Error
+	return b, translate(err, "load bike made as %s", made)
 }
 
 // BikeByID returns the bike of an id.

@@ -16,6 +16,7 @@ type Device struct {
 	Told       string // that its browser itself gave last
 	CreatedAt  time.Time
 	LastSeenAt time.Time
+	Forgets    bool // signed out from afar: what it keeps of the shop goes at its next contact
 }
 
 // Tries are wrong PINs in a row, and when the last was typed.
@@ -50,9 +51,44 @@ func (t Tx) NameDevice(ctx context.Context, id uuid.UUID, name string) error {
 	return translate(t.db.WithContext(ctx).Exec(`update sessions set device = ? where device_id = ?`, name, id).Error, "name device")
 }
 
-// EndSessionsOn signs whoever is on a device out of it.
+// EndSessionsOn signs whoever is on a device out of it: nothing that it kept is taken from it any more, and what it keeps of
+// the shop goes.
 func (t Tx) EndSessionsOn(ctx context.Context, device uuid.UUID) error {
-	return translate(t.db.WithContext(ctx).Exec(`delete from sessions where device_id = ?`, device).Error, "sign out device")
+	if err := t.db.WithContext(ctx).Exec(`delete from sessions where device_id = ?`, device).Error; err != nil {
+		return translate(err, "sign out device")
+	}
+	if err := t.EndPens(ctx, device, nil); err != nil {
+		return err
+	}
+	return translate(t.db.WithContext(ctx).Exec(`update devices set forgets = true where id = ?`, device).Error, "sign out device")
+}
+
+// GivePen lets a device send what a person writes there, whoever is signed in when it is sent.
+func (t Tx) GivePen(ctx context.Context, device, person uuid.UUID, hash []byte, at time.Time) error {
+	err := t.db.WithContext(ctx).Exec(`update device_people set pen_hash = ?, pen_at = ? where device_id = ? and person_id = ?`, hash, at, device, person).Error
+	return translate(err, "give a pen")
+}
+
+// PenOf returns the person and the device of a pen that was given since a time, or [ErrNotFound].
+func (t Tx) PenOf(ctx context.Context, hash []byte, since time.Time) (Person, Device, error) {
+	var row struct {
+		Person
+		DeviceID   uuid.UUID
+		DeviceName string
+	}
+	err := t.db.WithContext(ctx).Raw(`
+		select p.*, d.id device_id, d.name device_name from device_people dp join people p on p.id = dp.person_id join devices d on d.id = dp.device_id
+		where dp.pen_hash = ? and dp.pen_at >= ? and p.left_at is null and p.locked_at is null`, hash, since).First(&row).Error
+	return row.Person, Device{ID: row.DeviceID, Name: row.DeviceName}, translate(err, "load a pen")
+}
+
+// EndPens ends those of a device but of the people given.
+func (t Tx) EndPens(ctx context.Context, device uuid.UUID, but []uuid.UUID) error {
+	if len(but) == 0 {
+		but = []uuid.UUID{uuid.Nil}
+	}
+	err := t.db.WithContext(ctx).Exec(`update device_people set pen_hash = null, pen_at = null where device_id = ? and pen_hash is not null and person_id not in ?`, device, but).Error
+	return translate(err, "end pens")
 }
 
 // AddDevice begins to know a device.
@@ -70,7 +106,7 @@ func (t Tx) SignedIn(ctx context.Context, device, person uuid.UUID, at time.Time
 
 // SeenDevice notes what a device is called, what its browser said that it is, and that it was seen.
 func (t Tx) SeenDevice(ctx context.Context, id uuid.UUID, name, told string, at time.Time) error {
-	return translate(t.db.WithContext(ctx).Exec(`update devices set name = ?, told = ?, last_seen_at = ? where id = ?`, name, told, at, id).Error, "note device seen")
+	return translate(t.db.WithContext(ctx).Exec(`update devices set name = ?, told = ?, last_seen_at = ?, forgets = false where id = ?`, name, told, at, id).Error, "note device seen")
 }
 
 // LockTriesHere returns the wrong PINs of a person on a device that signed them in before, or [ErrNotFound]

@@ -44,11 +44,19 @@ func (t Tx) BeginWrite(ctx context.Context, d IdempotentWrite) (before *Idempote
 	return &done, translate(err, "load a write by its key")
 }
 
-// FinishWrite keeps the write's answer.
-func (t Tx) FinishWrite(ctx context.Context, d IdempotentWrite, answer json.RawMessage) error {
-	err := t.db.WithContext(ctx).Exec(`update idempotent_writes set answer = ?::jsonb where person_id = ? and device_id = ? and key = ?`,
-		string(answer), d.PersonID, d.DeviceID, d.Key).Error
+// FinishWrite keeps the write's answer, and the version with which it left what it wrote to; zero where that has none.
+func (t Tx) FinishWrite(ctx context.Context, d IdempotentWrite, answer json.RawMessage, left int) error {
+	err := t.db.WithContext(ctx).Exec(`update idempotent_writes set answer = ?::jsonb, left_version = nullif(?, 0) where person_id = ? and device_id = ? and key = ?`,
+		string(answer), left, d.PersonID, d.DeviceID, d.Key).Error
 	return translate(err, "finish a write")
+}
+
+// WriteLeft is the version with which a write of a device, by whomever, left what it wrote to; nil where that has none, and
+// [ErrNotFound] where no such write was done.
+func (t Tx) WriteLeft(ctx context.Context, device uuid.UUID, key string) (*int, error) {
+	var left struct{ LeftVersion *int }
+	err := t.db.WithContext(ctx).Raw(`select left_version from idempotent_writes where device_id = ? and key = ? and answer is not null`, device, key).First(&left).Error
+	return left.LeftVersion, translate(err, "load the write before")
 }
 
 // ForgetWrites removes those from before the given time: nothing is sent again after so long.

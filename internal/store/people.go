@@ -77,8 +77,15 @@ func (t Tx) Sessions(ctx context.Context) ([]Session, error) {
 	return all, translate(err, "list sessions")
 }
 
-// EndSessions signs a person out everywhere but where the session with a token is; nil for everywhere.
+// EndSessions signs a person out everywhere but where the session with a token is; nil for everywhere. What they wrote on
+// devices that could not send it is sent when they sign in there again.
 func (t Tx) EndSessions(ctx context.Context, person uuid.UUID, but []byte) error {
+	ended := t.db.WithContext(ctx).Exec(`
+		update device_people set pen_hash = null, pen_at = null where person_id = ? and pen_hash is not null
+		and device_id is distinct from (select device_id from sessions where token_hash = ?)`, person, but).Error
+	if ended != nil {
+		return translate(ended, "end pens of %s", person)
+	}
 	err := t.db.WithContext(ctx).Exec(`delete from sessions where person_id = ? and token_hash is distinct from ?`, person, but).Error
 	return translate(err, "end sessions of %s", person)
 }

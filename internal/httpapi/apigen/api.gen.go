@@ -1153,6 +1153,9 @@ type DrivetrainMotor string
 // DrivetrainClass defines model for DrivetrainClass.
 type DrivetrainClass string
 
+// Dropped defines model for Dropped.
+type Dropped = people.Dropped
+
 // DueAnswer defines model for DueAnswer.
 type DueAnswer = calc.DueAnswer
 
@@ -1836,6 +1839,9 @@ type SignIn struct {
 	Device   *string            `json:"device,omitempty"`
 	PersonId openapi_types.UUID `json:"person_id"`
 	Pin      string             `json:"pin"`
+
+	// Unsent The people of whom this device keeps what it could not send: it goes on sending for them, and for nobody else who was signed in before
+	Unsent *[]openapi_types.UUID `json:"unsent,omitempty"`
 }
 
 // Signed defines model for Signed.
@@ -2092,8 +2098,17 @@ type ZeroReading = measure.ZeroReading
 // ZeroUnderstood defines model for ZeroUnderstood.
 type ZeroUnderstood = measure.ZeroUnderstood
 
+// ClockBehind defines model for ClockBehind.
+type ClockBehind = int
+
 // CustomerId defines model for CustomerId.
 type CustomerId = openapi_types.UUID
+
+// Follows defines model for Follows.
+type Follows = string
+
+// HappenedAt defines model for HappenedAt.
+type HappenedAt = time.Time
 
 // IdempotencyKey defines model for IdempotencyKey.
 type IdempotencyKey = string
@@ -2104,11 +2119,23 @@ type InstrumentId = openapi_types.UUID
 // JobId defines model for JobId.
 type JobId = openapi_types.UUID
 
+// LookedOver defines model for LookedOver.
+type LookedOver = bool
+
+// MadeAs defines model for MadeAs.
+type MadeAs = string
+
+// OwnId defines model for OwnId.
+type OwnId = openapi_types.UUID
+
 // StockItemId defines model for StockItemId.
 type StockItemId = openapi_types.UUID
 
 // Tag defines model for Tag.
 type Tag = string
+
+// WrittenBy defines model for WrittenBy.
+type WrittenBy = openapi_types.UUID
 
 // DropAbsenceParams defines parameters for DropAbsence.
 type DropAbsenceParams struct {
@@ -2142,8 +2169,29 @@ type ListBikesParams struct {
 
 // AddBikeParams defines parameters for AddBike.
 type AddBikeParams struct {
+	// Id What the device calls the thing that it makes, a UUIDv7: it goes by that id there already
+	Id *OwnId `form:"id,omitempty" json:"id,omitempty"`
+
+	// MadeAs The tag by which the bike goes on the device until it has one here; it stays findable by it
+	MadeAs *MadeAs `form:"made_as,omitempty" json:"made_as,omitempty"`
+
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // ChangeBikeParams defines parameters for ChangeBike.
@@ -2168,6 +2216,21 @@ type FitChainParams struct {
 type OpenChainParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // DraftRecallParams defines parameters for DraftRecall.
@@ -2190,8 +2253,26 @@ type ReportEventParams struct {
 
 // OpenJobParams defines parameters for OpenJob.
 type OpenJobParams struct {
+	// Id What the device calls the thing that it makes, a UUIDv7: it goes by that id there already
+	Id *OwnId `form:"id,omitempty" json:"id,omitempty"`
+
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // ListLedgerParams defines parameters for ListLedger.
@@ -2205,12 +2286,42 @@ type ListLedgerParams struct {
 type RecordMeasurementParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // NoteOdometerParams defines parameters for NoteOdometer.
 type NoteOdometerParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // RemovePhotoParams defines parameters for RemovePhoto.
@@ -2223,12 +2334,42 @@ type RemovePhotoParams struct {
 type SetPhotoParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // ReplaceChainParams defines parameters for ReplaceChain.
 type ReplaceChainParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // ImportRidesParams defines parameters for ImportRides.
@@ -2373,6 +2514,21 @@ type GetJobPhotoParams struct {
 type DoBlockParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // CancelJobParams defines parameters for CancelJob.
@@ -2383,20 +2539,68 @@ type CancelJobParams struct {
 
 // AddFindingParams defines parameters for AddFinding.
 type AddFindingParams struct {
+	// Id What the device calls the thing that it makes, a UUIDv7: it goes by that id there already
+	Id *OwnId `form:"id,omitempty" json:"id,omitempty"`
+
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // ResolveFindingParams defines parameters for ResolveFinding.
 type ResolveFindingParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // HandBackParams defines parameters for HandBack.
 type HandBackParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // ChangeIntakeParams defines parameters for ChangeIntake.
@@ -2409,12 +2613,42 @@ type ChangeIntakeParams struct {
 type AddNoteParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // AddJobPartParams defines parameters for AddJobPart.
 type AddJobPartParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // SettlePaymentJSONBody defines parameters for SettlePayment.
@@ -2431,8 +2665,26 @@ type SettlePaymentParams struct {
 
 // AddJobPhotoParams defines parameters for AddJobPhoto.
 type AddJobPhotoParams struct {
+	// Id What the device calls the thing that it makes, a UUIDv7: it goes by that id there already
+	Id *OwnId `form:"id,omitempty" json:"id,omitempty"`
+
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // PlanJobParams defines parameters for PlanJob.
@@ -2471,6 +2723,21 @@ type AskSignatureParams struct {
 type DoStepParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // KeepStepForParams defines parameters for KeepStepFor.
@@ -2609,6 +2876,12 @@ type ChangeRulesParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SignOutParams defines parameters for SignOut.
+type SignOutParams struct {
+	// Unsent The people of whom this device keeps what it could not send: it goes on sending for them
+	Unsent *[]openapi_types.UUID `form:"unsent,omitempty" json:"unsent,omitempty"`
+}
+
 // ListSettingChangesParams defines parameters for ListSettingChanges.
 type ListSettingChangesParams struct {
 	// Before Number of the last change of the page before
@@ -2678,22 +2951,76 @@ type ImportTableParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
-// StartWaitParams defines parameters for StartWait.
-type StartWaitParams struct {
+// DropUnsentParams defines parameters for DropUnsent.
+type DropUnsentParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// StartWaitParams defines parameters for StartWait.
+type StartWaitParams struct {
+	// Id What the device calls the thing that it makes, a UUIDv7: it goes by that id there already
+	Id *OwnId `form:"id,omitempty" json:"id,omitempty"`
+
+	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // DoWaitParams defines parameters for DoWait.
 type DoWaitParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // NoteWasteParams defines parameters for NoteWaste.
 type NoteWasteParams struct {
 	// IdempotencyKey Made by the caller for this one write; sending it again returns the first answer
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+
+	// WrittenBy Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept
+	WrittenBy *WrittenBy `json:"Written-By,omitempty"`
+
+	// HappenedAt When it was done by the clock of the device, for what the device kept; now where it is left out
+	HappenedAt *HappenedAt `json:"Happened-At,omitempty"`
+
+	// ClockBehind By how many milliseconds the clock of the device is behind the server's
+	ClockBehind *ClockBehind `json:"Clock-Behind,omitempty"`
+
+	// Follows The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left
+	Follows *Follows `json:"Follows,omitempty"`
+
+	// LookedOver A person looked at it and wants it sent, though it was kept for longer than first answers are
+	LookedOver *LookedOver `json:"Looked-Over,omitempty"`
 }
 
 // AddBathJSONRequestBody defines body for AddBath for application/json ContentType.
@@ -2938,6 +3265,9 @@ type ChangeStockJSONRequestBody = StockChange
 
 // RetireStockJSONRequestBody defines body for RetireStock for application/json ContentType.
 type RetireStockJSONRequestBody = Retiring
+
+// DropUnsentJSONRequestBody defines body for DropUnsent for application/json ContentType.
+type DropUnsentJSONRequestBody = Dropped
 
 // StartWaitJSONRequestBody defines body for StartWait for application/json ContentType.
 type StartWaitJSONRequestBody = NewWait
@@ -3315,7 +3645,7 @@ type ServerInterface interface {
 	PreviewDue(c *gin.Context)
 	// SignOut Sign out
 	// (DELETE /session)
-	SignOut(c *gin.Context)
+	SignOut(c *gin.Context, params SignOutParams)
 	// GetSession Who is signed in here, and the shop
 	// (GET /session)
 	GetSession(c *gin.Context)
@@ -3379,6 +3709,9 @@ type ServerInterface interface {
 	// ImportTable Read a table in, row by row; all of it, or nothing
 	// (POST /tables/{table})
 	ImportTable(c *gin.Context, table TableName, params ImportTableParams)
+	// DropUnsent Note that what this device kept was dropped and never sent
+	// (POST /unsent/dropped)
+	DropUnsent(c *gin.Context, params DropUnsentParams)
 	// ListWaiting What waits for a person, oldest first
 	// (GET /waiting)
 	ListWaiting(c *gin.Context)
@@ -3632,6 +3965,22 @@ func (siw *ServerInterfaceWrapper) AddBike(c *gin.Context) {
 	// Parameter object where we will unmarshal all parameters from the context
 	var params AddBikeParams
 
+	// ------------- Optional query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "id", c.Request.URL.Query(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "made_as" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "made_as", c.Request.URL.Query(), &params.MadeAs, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter made_as: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	headers := c.Request.Header
 
 	// ------------- Optional header parameter "Idempotency-Key" -------------
@@ -3650,6 +3999,101 @@ func (siw *ServerInterfaceWrapper) AddBike(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -3871,6 +4315,101 @@ func (siw *ServerInterfaceWrapper) OpenChain(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -4158,6 +4697,14 @@ func (siw *ServerInterfaceWrapper) OpenJob(c *gin.Context) {
 	// Parameter object where we will unmarshal all parameters from the context
 	var params OpenJobParams
 
+	// ------------- Optional query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "id", c.Request.URL.Query(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	headers := c.Request.Header
 
 	// ------------- Optional header parameter "Idempotency-Key" -------------
@@ -4176,6 +4723,101 @@ func (siw *ServerInterfaceWrapper) OpenJob(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -4272,6 +4914,101 @@ func (siw *ServerInterfaceWrapper) RecordMeasurement(c *gin.Context) {
 
 	}
 
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4318,6 +5055,101 @@ func (siw *ServerInterfaceWrapper) NoteOdometer(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -4494,6 +5326,101 @@ func (siw *ServerInterfaceWrapper) SetPhoto(c *gin.Context) {
 
 	}
 
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4590,6 +5517,101 @@ func (siw *ServerInterfaceWrapper) ReplaceChain(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -5969,6 +6991,101 @@ func (siw *ServerInterfaceWrapper) DoBlock(c *gin.Context) {
 
 	}
 
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -6046,6 +7163,14 @@ func (siw *ServerInterfaceWrapper) AddFinding(c *gin.Context) {
 	// Parameter object where we will unmarshal all parameters from the context
 	var params AddFindingParams
 
+	// ------------- Optional query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "id", c.Request.URL.Query(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	headers := c.Request.Header
 
 	// ------------- Optional header parameter "Idempotency-Key" -------------
@@ -6064,6 +7189,101 @@ func (siw *ServerInterfaceWrapper) AddFinding(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -6125,6 +7345,101 @@ func (siw *ServerInterfaceWrapper) ResolveFinding(c *gin.Context) {
 
 	}
 
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -6171,6 +7486,101 @@ func (siw *ServerInterfaceWrapper) HandBack(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -6272,6 +7682,101 @@ func (siw *ServerInterfaceWrapper) AddNote(c *gin.Context) {
 
 	}
 
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -6343,6 +7848,101 @@ func (siw *ServerInterfaceWrapper) AddJobPart(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -6423,6 +8023,14 @@ func (siw *ServerInterfaceWrapper) AddJobPhoto(c *gin.Context) {
 	// Parameter object where we will unmarshal all parameters from the context
 	var params AddJobPhotoParams
 
+	// ------------- Optional query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "id", c.Request.URL.Query(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	headers := c.Request.Header
 
 	// ------------- Optional header parameter "Idempotency-Key" -------------
@@ -6441,6 +8049,101 @@ func (siw *ServerInterfaceWrapper) AddJobPhoto(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -6695,6 +8398,101 @@ func (siw *ServerInterfaceWrapper) DoStep(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -7743,6 +9541,20 @@ func (siw *ServerInterfaceWrapper) PreviewDue(c *gin.Context) {
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SignOutParams
+
+	// ------------- Optional query parameter "unsent" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "unsent", c.Request.URL.Query(), &params.Unsent, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter unsent: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -7750,7 +9562,7 @@ func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.SignOut(c)
+	siw.Handler.SignOut(c, params)
 }
 
 // GetSession operation middleware
@@ -8330,6 +10142,46 @@ func (siw *ServerInterfaceWrapper) ImportTable(c *gin.Context) {
 	siw.Handler.ImportTable(c, table, params)
 }
 
+// DropUnsent operation middleware
+func (siw *ServerInterfaceWrapper) DropUnsent(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropUnsentParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DropUnsent(c, params)
+}
+
 // ListWaiting operation middleware
 func (siw *ServerInterfaceWrapper) ListWaiting(c *gin.Context) {
 
@@ -8365,6 +10217,14 @@ func (siw *ServerInterfaceWrapper) StartWait(c *gin.Context) {
 	// Parameter object where we will unmarshal all parameters from the context
 	var params StartWaitParams
 
+	// ------------- Optional query parameter "id" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "id", c.Request.URL.Query(), &params.Id, runtime.BindQueryParameterOptions{Type: "string", Format: "uuid"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	headers := c.Request.Header
 
 	// ------------- Optional header parameter "Idempotency-Key" -------------
@@ -8383,6 +10243,101 @@ func (siw *ServerInterfaceWrapper) StartWait(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -8432,6 +10387,101 @@ func (siw *ServerInterfaceWrapper) DoWait(c *gin.Context) {
 		}
 
 		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
 
 	}
 
@@ -8488,6 +10538,101 @@ func (siw *ServerInterfaceWrapper) NoteWaste(c *gin.Context) {
 
 	}
 
+	// ------------- Optional header parameter "Written-By" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Written-By")]; found {
+		var WrittenBy WrittenBy
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Written-By, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Written-By", valueList[0], &WrittenBy, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "uuid"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Written-By: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.WrittenBy = &WrittenBy
+
+	}
+
+	// ------------- Optional header parameter "Happened-At" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Happened-At")]; found {
+		var HappenedAt HappenedAt
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Happened-At, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Happened-At", valueList[0], &HappenedAt, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: "date-time"})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Happened-At: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.HappenedAt = &HappenedAt
+
+	}
+
+	// ------------- Optional header parameter "Clock-Behind" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Clock-Behind")]; found {
+		var ClockBehind ClockBehind
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Clock-Behind, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Clock-Behind", valueList[0], &ClockBehind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "integer", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Clock-Behind: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.ClockBehind = &ClockBehind
+
+	}
+
+	// ------------- Optional header parameter "Follows" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Follows")]; found {
+		var Follows Follows
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Follows, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Follows", valueList[0], &Follows, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Follows: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.Follows = &Follows
+
+	}
+
+	// ------------- Optional header parameter "Looked-Over" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Looked-Over")]; found {
+		var LookedOver LookedOver
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Looked-Over, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Looked-Over", valueList[0], &LookedOver, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "boolean", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Looked-Over: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.LookedOver = &LookedOver
+
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -8532,6 +10677,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/devices", wrapper.ListDevices)
 	router.PUT(options.BaseURL+"/devices/:device", wrapper.NameDevice)
 	router.DELETE(options.BaseURL+"/devices/:device/session", wrapper.SignOutDevice)
+	router.POST(options.BaseURL+"/unsent/dropped", wrapper.DropUnsent)
 	router.GET(options.BaseURL+"/permissions", wrapper.GetPermissions)
 	router.PUT(options.BaseURL+"/permissions", wrapper.ChangePermissions)
 	router.GET(options.BaseURL+"/setup", wrapper.GetSetUp)
@@ -13536,6 +15682,7 @@ func (response PreviewDuedefaultApplicationProblemPlusJSONResponse) VisitPreview
 }
 
 type SignOutRequestObject struct {
+	Params SignOutParams
 }
 
 type SignOutResponseObject interface {
@@ -14424,6 +16571,40 @@ func (response ImportTabledefaultApplicationProblemPlusJSONResponse) VisitImport
 	return err
 }
 
+type DropUnsentRequestObject struct {
+	Params DropUnsentParams
+	Body   *DropUnsentJSONRequestBody
+}
+
+type DropUnsentResponseObject interface {
+	VisitDropUnsentResponse(w http.ResponseWriter) error
+}
+
+type DropUnsent204Response struct {
+}
+
+func (response DropUnsent204Response) VisitDropUnsentResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropUnsentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropUnsentdefaultApplicationProblemPlusJSONResponse) VisitDropUnsentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListWaitingRequestObject struct {
 }
 
@@ -15090,6 +17271,9 @@ type StrictServerInterface interface {
 	// ImportTable Read a table in, row by row; all of it, or nothing
 	// (POST /tables/{table})
 	ImportTable(ctx context.Context, request ImportTableRequestObject) (ImportTableResponseObject, error)
+	// DropUnsent Note that what this device kept was dropped and never sent
+	// (POST /unsent/dropped)
+	DropUnsent(ctx context.Context, request DropUnsentRequestObject) (DropUnsentResponseObject, error)
 	// ListWaiting What waits for a person, oldest first
 	// (GET /waiting)
 	ListWaiting(ctx context.Context, request ListWaitingRequestObject) (ListWaitingResponseObject, error)
@@ -19588,8 +21772,10 @@ func (sh *strictHandler) PreviewDue(ctx *gin.Context) {
 }
 
 // SignOut operation middleware
-func (sh *strictHandler) SignOut(ctx *gin.Context) {
+func (sh *strictHandler) SignOut(ctx *gin.Context, params SignOutParams) {
 	var request SignOutRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.SignOut(ctx, request.(SignOutRequestObject))
@@ -20344,6 +22530,50 @@ func (sh *strictHandler) ImportTable(ctx *gin.Context, table TableName, params I
 	}
 }
 
+// DropUnsent operation middleware
+func (sh *strictHandler) DropUnsent(ctx *gin.Context, params DropUnsentParams) {
+	var request DropUnsentRequestObject
+
+	request.Params = params
+
+	var body DropUnsentJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropUnsent(ctx, request.(DropUnsentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropUnsent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DropUnsentResponseObject); ok {
+		if err := validResponse.VisitDropUnsentResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListWaiting operation middleware
 func (sh *strictHandler) ListWaiting(ctx *gin.Context) {
 	var request ListWaitingRequestObject
@@ -20554,680 +22784,700 @@ func (sh *strictHandler) NoteWaste(ctx *gin.Context, params NoteWasteParams) {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"1P1v1+O2sSeKfhWs585dmblX6nQnTibT/apjbyfO9p+ebide6+zlI0NiSYRFAjQAPmplL3/3s1AASJAE",
-	"SFBSZ595ZT8tEsSfQqFQ9atf/efTQdSN4MC1enr9n08NlbQGDRL/+rxVWtQgvyrMX4w/vX5qqC6fNk+c",
-	"1vD0+ungHnjaPEn4pWUSiqfXWraweVKHEmpq3jsKWVP99PqpbVnxtHnS18a8q7Rk/PT066+bp68KqBuh",
-	"gR+u/w5X804B6iBZo5kwH/2GFkD2V6JLIAdaVSDJUUiiS6aI4EAukml4QxTwgvETYZrQE2WcSNCt5Arf",
-	"OzKpNKFcXbC7OJgSaIF/ueEE/diajoSjqOnHr4GfdPn0+tXLl5unmnH/95+iY+JKy7YGrpOzx7pH7py/",
-	"v4l98iM/i/2drX/Q4nD+SkOdHoiG+s6PfE9P03X/vgSyZ2f4jSKanjbkwnRJmFbkUMLhTCrQul/MYZc0",
-	"Pc32KFjO372cduhX865qBFeAO+GdFPsKavO/B8G1WbLX//lEm6ZiB2p6+9vGPvH//1mZrv9n8Kn/JuH4",
-	"9Prp//Pbfqv91v6qfuvbxS8OB/9DSTVhilyk4KcNoYpQ4j5CCnGwcmNec22ZT73dK+AHwJ0sRQNSM9v/",
-	"oxT1jurBWhRUw1azGqYLsnliRca6bZ640FDs9rhnJz+2XLNqxVd/DRfsP57wi77jQWvBV3/s2hD7n+Fg",
-	"fvu4PYmtb/hQQtFW8MLPS/DzltWNkNoqPSMGT0AlB6Ubwa+/ZVyD5LT6rSpF81vfDnbx7UkC1E4Chkv2",
-	"ljSSHYBos3QXs2Lm2cLKLSovpy9fkK80UZryQhEcF6Fc6BKkWXD3kuAvnjajZaSRj/5QAn9DKjhqIlpN",
-	"LiXIoAccnkGSMzRmbvKWfn+NfUQQccQxmBnp+0iYjrWB8zBt5itOasaFJC1nWvUvmuk+gZyIgG1mYZVr",
-	"oKqV8KJfmBuX2TVkV5lfv7MfM9NeFMyMgFbvguWwKmXYM/OmPJTs2cxD8s0jrRRM1hbfgyLYSnshKqDc",
-	"tPoMUjGrWWrGWd3WT69fLc6ff2vTt/5jrMv6g4ZmqjUOooDozq4Zb7V9ZtyDzVMD0unAWc1nnzL6izmV",
-	"lSeemukq1qvR0LHv/um+x133/HcXhOtnsVcv3PzcKFamCezen/HJ8SQXTOprfNGP9GDNsrmJNK1+iQ+a",
-	"N1hVQbFK058krdXO6I/hO6LdV8ELvK33dn0zj4Yz4/ggcCOr//HUVlpSJTg7bDXlZ7MAonoGrrc/U4l/",
-	"0fNWt8ZaudCP20aYpajavWQHyvV2bybvx8h3fM8jgiiYM2tjv+lFCRX6HwwuKKKgdTXYmkFT9ke1q4WE",
-	"+DriE4yfdlrccxbijHqpCNe6G6qbjb7Do95tnLQtnZvG4nvxZ2tQ3XZimhY6oX970E53rdGH3UteguxQ",
-	"0KzjcHnaGPvddP0gRIX/qpmEiIyM5tI1nD0HrvcPmYkv/Y5eMREHI0Y7wauUlqhauyUHNu3LmLWGtnHG",
-	"g0pL93uWRngWVVvDrq6ynh8tB3bKjyJsaxOOPHu1vnS74wGL9R6OraJV+lzsBLOxVgf2d4v9tTuNDQ7c",
-	"qW6cHqygFD1lHG9OF7hTzr+Wc5iFI7v7RAN+KN/aO/VklvbMXkrGdzpm7m/mem7sUwm0MFd7SrQQlbcx",
-	"rS2shNTm3nOBqnpj/50701Y15kV7s5eiqkDaphQp2amc2M1QCX7Ce9quOeSec6alFY8Ht/noRdaOSVtd",
-	"NT3FxGXFt9zw4x/CiWSclJQX4UTVb2wfLkxBMMtFeHwHakXTM/Dbb2++i5uhm6NrNWaHoljsKsbPkaF9",
-	"bf7ZC8ilFBVYMdq4K8+ZiwuPXCk2T4Vkz6AlZYtG6Rf9k79unoBr6QSIaagXLbF/41pe3W74tesIlZJe",
-	"raElLrrc1fV0bH/BnyKDG1zakuKAarKAAysgMnHfimBvMWUvcAfRVgWxJyo6zDR+uhStgt8oYts2rzQV",
-	"PYB63d0rgTyDLNhBE/NVZS6s4ngECYXZquZ30xF365hKVbe402XCn3ZH2laLptmXDKriS3yye1HwnYSD",
-	"kMV0Br47EhrO6mvsZ8P0oQRF9qAvABwdS8AL0jCuzFjQ0SRars011zZNSjvGOipnNVPK3fsirpy6VZrs",
-	"nZySPRyFnU8J5EDNPxDqp9ZsGi9w/oxxCl81UhzOgEdcLbQwlrOd09g5MxZBDpddhSf7LfNs54Duq8jN",
-	"/t+eQV6tsBDz1QK1e8sLkEoLEVcxzqCLuTRGssZMW+Zy/jrQXEaq1cAtYd0eKNoaqooYo3dDdCkUhL/1",
-	"Yo9e4XC6h+dGr7p2uQ4xZ2JNTSprh0d8Ir5XFdBnIFwQs9H1xozI/DPT9pDEQdJQ84YzyU41fcQB8lX8",
-	"bDVHSX++viZmmAWhR22WoZ/eQhAudKSH4+vMYF433gbsR9HPV+ycGIu1fXZnVdVKcSrFhdSUO9lV5uCk",
-	"VTURFOfCYwql7g1xe92oRU44BiHMG1G9YISgWdpqH/ChXzdPF6By6eEfgEp/0Iym1h9ag2Ov102DXZzp",
-	"WAutvAe41rA5PCtXXoQqIc6hSjxWrTK2XkGvFTuV3gKXaquFSHgLairP+Sf6N1Se7Vsfv7LPB8GCTvxQ",
-	"cty9ynrm/rSZ9dJtnjR8jPmPldWdT5ulK9rYT4o9WLOcdv4ftZr/uwV1wxX/X2WYBSMeLOafpmt5ZBhD",
-	"HLYdLMYfX0aFyrf4+4h4rD9EZi1gVLRADyUqZKODVEO5sjLjRO6li1DOSGBvCiTsFcYVK4D8TC/uliY4",
-	"oYTDxZvdNFtaNxiOS4b3iJOn4g2qWdFqvOgx1NOUXGh13lolNh+0mz9jvNCs2SWdXD9io7BzJDBHi2Kl",
-	"v3Y+TtBF5Be2hA/tv4djvqeZnaHzNFdULZqP39jh20jl5qkphRa7VAwL7W18BE1HvCgG52wvGNmBLCd0",
-	"k38PYikL8RMbRQ5QDt732i3CJoyx+LVcEDEj8+oFysONcoUtdFL1eUm59Rmt8SquFJRu4f2LTplN4oTK",
-	"7dxJTNK/aHY13nvChUypwvWCeW+kzH4xZnbiXAulI6r5bW0uimg9BgHON6RgSlPu7Mpz7S8rUlB3XWbK",
-	"qkCmiGRFAfxp6v6lSuWfj5/j47hOUgI/xEPzJZXFrgG5O9eZN4bgcrvmbopnxfbItMbN4ufjyYWI866t",
-	"7tElSTUjf49herO2tDvHJ84ADMWjC5KLCxF8Yw9VhAkJCQeq8OipaQFEHKM2vWz5TrR6J+HYKojshPct",
-	"50Zx9d8yO4Epc0EitBb2p/o1OVB5EhtyKFlVSOBESEJJzQripzBy29OSajiNTaCR3KAzTZVUQnISalYU",
-	"FWx6gMJFyHMX1c+QCvyIQknyq79TkHsLPZRAG1A6fpQxvjsKeYCEfTLYOyWYK79IuJyO4OR8ISB9AK6Z",
-	"uXTiWzXTK27UZgqM3ZXxJaND3qPKdu9dM658g5fMRlH92mZ0z8lrxAgTuPDAiw3e8uEZ5FWXRnQl4L3C",
-	"TOwJjMaOC6Pf9Sv6M1K+/Vz3HQ3WPxCUfjXTsjdci81gI0y7O5zMZW/DGGbgtWygcobqdbBdp4qj16zZ",
-	"VoM9gx5iOnzRRmzSvRRn4BEfn7WgzSFmbDXnEkXVeaDc6LU92KuCESTrOj0KaTReaX0Pebc1/Hx3XRsf",
-	"BgW9TozlqCcOwJhj1hJYfNqs0A6X7Vzjyk0+k/al0WcodjXjcbe2pmqFx+GLFr6n6hwbOALF4rco4IU1",
-	"LagmpuO5FvIzU0wP+rZwFo+k337Ldiwxh34C/MfC+VqQ+KKFF15Ib5T2ou0vX3mx9zgI0zrtxZFQPHLe",
-	"kIv7wUi9/ZGp3uAVkkDd6OvEmNtLeoaB7YQKqLam0QG9di0qLUGVBhk1jw70BC6MNBXP3gnwh9AHEDgm",
-	"gvOXNvTA9HWnAawfIHQhLHkQDlHL4q/iEtg8ZlKEOHtfMV7Du3FzOFVwsIYhF5ct5cVWl2gCCxSoQrJm",
-	"e6Efjeaoa2uh49/RWRkGD7uR/P5lYh7CoeBRoul1NwjSzczuH8NGXyYtI9NkzkqFrYUelKC9qtWHMnHp",
-	"F5Vo5chT9aeYH6b3uO3G+Cwz3yApqypopYXHnSrYqgZwgcp2vz0ZOyU290dJa9i5zmY4zCLfRrvDKgxz",
-	"O3pCYNozYLDc9OoJBe4k8EBnVbE9UCmv9ljp+rZ5OrKPUKQ7umDV9UITru6LV7GYK7YkgTqs41hvXM0t",
-	"uKSK4IPKmvXqULpILP7TZeTU+n3Ud2a/pETrbOFg0vbWh1DTc0JVdPi50YsX0Fu/x67u/2hVbS9AnaGX",
-	"3Hv2hizkdXsyo4eEm/0MOfJYs4+LTiT2EZ8UBVRZTeK1aThcbt1GJaILaxYH5TiD4SjGIvzqdy+X7Isx",
-	"DrygV3ONupTs4DIWvPPDvKZ8UO86XP9XLxMQ+7EX+rOXUUmRiDH0unxuUr/HhwLrfYfm2vAI+GzpBOhe",
-	"XvfNziKKH8QLrVB1/gBae4UWOa41KYQxUwOwC+VdkPgpZuK7C85DNMMFqNzZnR5FwNsgufMEOcDF8GBs",
-	"pNDWHCpphf6HUgJsf2mptIeobPnWXJJiYnwBOFfXpGMnPBfnz7Bf560za/6/6C2rG000B9rwVto7B38b",
-	"Y8nOa+I97AzvxSWOgIgF3v7CnoFQRX5CK+Unl10GxDxNGnqC3hEtrCSh+zvmuhKaVnGrCKPMNdVGI2CQ",
-	"eTn/wQ7bt5p9QcQ5fMj90MziNGYxH4EoM+J5n5uHPmhzGRvYL1Or7rZ4xn+ZgeEPvsix5M6vKTJkooJj",
-	"l8jTMiZ0Eq3AzvhPd9PcAcnTOSEpwTLicL9cVeJwvhMSPtxdPzVUqZ+s1qc2OdA6s/wtTTTQQa6YfkN+",
-	"0uxw/olQUjGOmaVMK0BN6wVmDycMORbWcjAfwGySw9mBGLd7ejhHRWBPdZkb6T2JqAHxZ/N123uHDdvD",
-	"qeWoj6JOODNA552f2yXfuccQM3MQvNhJ0fIiBgNSRGlwiKqaXklJjYok9jWCr5ESo8Jg57qQ9GJBc9QF",
-	"Q/SFHRJwJYj5lz6nrfk/F+K+gATyc6s00bRpoHhtzWb7MXd6on7eG3lyMSYbMz4JDmh+McxgSDs35gP3",
-	"yiVFTf0tNv8Uu2kkA9C8x2OBeYQyU8RIyzg8/seXj0lPsFDuYCfdDeU2bWG+y1Tf2/WMRhH8DlOaVRXR",
-	"wsiq2zNZR/UHDY0NnsVO64OTiDUuqk0Hz5901ginzQNXNp9rXWIbJmy6XdbpCTNt9oIMCP/yZj1CHy/W",
-	"F8c4UyU+ZCQSH/wxmnVBvX6bnzL7mJPQlZOTSp8zRoao1B3OwFHGnR9NmHtn+xvMZLDEvgObTt6ytwCK",
-	"7d0bIHA7T+3PVBi1aYCvBHCszJ+bigm9qhRmx6WL+0z5VXll4WAwC9h96se8e0AwffffBD6n/ABVtT6L",
-	"tnfIDDFJsevyvUgB961YzAjt2y+ZvaauG4GNla+SKFEIJO1YvvT94eXLpWvf5sno9JiAsUPpsV+sv0//",
-	"RpGLkIUauTLiAK1lM3Mwc3fbmtjaO+reG25p8XE3k41QMAmduTl1eK5fJBcYyQwq/SwYX8RX/Q0fms+q",
-	"aKjMxh32AI6I1YOeFUUurDCqRZk7cgLtbG51wRGJe8UxEKiDRGMuDvtgdQy+/Q5hX9FveUldQMe6KfB9",
-	"C5fPf7Vfnx+zpRTl6jEi+sFP2tTWrKjSHiFZA9d9FOo3PpGuZ3sQxrSR7eFMbAz9X58GtxY3sTLxbW2e",
-	"w1gYjxIQM64EilSBoUXxDNL8X1QoV6bB4bGCSTwLm/cf7rHI+eJygLy0dl0IZzd56qh3ID+AXhno7BxU",
-	"Nm6FNz0UtU4noCAqm/CA8GOmeoQI1aSklRHMxsJoNgR9lsT5LNUGIb1CkopaF+ZQMtHPmbek5nKR9yT2",
-	"YOe9pjfgUkLv6673vpoeJKbf4TCnu7igmtqd+9MBH/uJwDNw7SPJGlNqMJ3OXqKoOkOBjkjksprMWArc",
-	"qkXDDoMbio0RBW6hHhltbXGBTg3ZVqgHLWGU0kLin8dKoKL3KcbOkWYRHYu59rY30cnq0Ho3ROS7hC9j",
-	"oJppNcKFQEnzRx/kVC/I1zb8RnlhyXkUOYja51hacIqRXlpVb/wDVMIIyDkFZXonZySWfCNes6J70crd",
-	"TMvuCelxjcknBud4LNHyUwVBF2OZM31f6PQDQzTjeyuuwNItx+yOF73Q3nrFwU2Gx34FlDN+eldRHgNv",
-	"CkegNCdF70WroU84ho+NBJXICpfmWdWhtbyfxif+ou8Z5GbMH9WpoUHKmwSb83agPNfR82+2c98dj/Hs",
-	"6EGkeq6hr9s9fElrVg1f2yUs9e4BldNwP5miAa6W4C1uIvGAJuJ4tMC3SihzJDq1HYQgjFHP+GlrzHWj",
-	"Y0uojlGjo+U2mz2Sy619BOpApQXa2a/7kNVFjDJa/fc9nNhBkHJw14ElE4UPo2nqYI+LrobBSvn57Ye6",
-	"8TIfikKOB2iwke51An0uuD2JbjmVzH5RALxHh3WAMKZ8drw33KnLJmdTM30PJePF7iApP0/n/gsmNbGP",
-	"WDkwj/XJFhvCxV4UV4e7irrf9wLzZWMJHJiThT9bd3tOjkYB0OwsV0vRJiiQAuDRSdIBrViUqaHju5l2",
-	"D8FGHnt3oc6zOv1kUh1+4fSe4InwhIUzzfSzpGrnNjP6EKbf+ABGI/BeV2xQKJCND1lLHXw2+v0S6HNk",
-	"8N+Zl3/3kpxPcZx7qEEj4nlCUAR/gwAJSxZB+k3pQkteW9wBEJrFIe18AH7mkYQmF6yKBsu+Y5Ux5Cwa",
-	"iZxQQ2qBiYMfoeh4NKYTJlulE7n6tFI7FQ+NfTA/ms1RtntrV6pWGWXGBLdBK494jIfqLpT3rqNoGhy6",
-	"cfGpTXfYkp/FnjRS1EwBwoeukMvoONLDoXBH9mWWyu205P36VukUf1B+lsvNCSg3J3kEzrzRRZadynzP",
-	"R3buVXFTWgVG62tU2tiv6T1sJhEjI70i6TJbChUFS7sgbwdaHV4EUrJe4EwLnazdmKjeXcrm6Ex9UNqn",
-	"hFjO3qry8fCoBzPM0muoNn1+ev30f//H2+3/9eN//v7X/xZND/+X3RRvv64lNu8atgd2hHCfPS5369aL",
-	"Yrg7Br2Lyf+QMqJm3P31Kn9reCzVMLNSuhyjgRREFnQkBYGoLal4JfiL9/TyjfP4uK3zPu7c+lpcrJcq",
-	"9EVbV2GFxNVG8+ATHXkb4nQsT8z/0cpz0xHkr8XIdXDGlBMWl0qTDv831RuCKzAmQsKK0CVcPUuzdSge",
-	"BNf0oKGY3uTxvoCk2rHryBrfdw53dAnm7pMRnE6wxGWlhE/S1jNDYDXIExQ7xi1V63QkdmIl9J4SuFqz",
-	"zyyHNNPtYE+L38rnIWDFEveAlZS82FXvCb43dOVauomA4LZl/HTZ/cNPrbQP7G6MZAKEO1CLqrDxEyVq",
-	"sDm2TBEbg4pl9WCju9Kquqgfyu/xNzbfLLmjAycU49uOArspLVSrtvjXi2RaA4+nV1n1sbvQa9orJi4c",
-	"JN5dVDDm4ff7QIL7Kh/GU/pPAj5wI7Htq98Ni3S8ui+1ws7U+NElDYb9ysPPDMXvAQga195fmdIiBmnC",
-	"O9jMxQq9mKsCnwcJVH8aMBR6r7Pc4d+aKY9FfqmUTms2FeXcYvYoL6CwUN7N08GCjlLohGTALYr4d4AJ",
-	"cqC12QWbaURpeqi3vKEsajLEzgML9/ZB4mDycyjz3C5cQYXWW4Oz9iuKVdD+0v3OqpUXY3G9cQO45gY7",
-	"IJ5R4uOh+TPQnZvZaSVdrLLLI8Hgo+qSYRflfimd5Mi0SyZ5Y2ys2nKKUk70RZCy5YWEYkN+9/LVcq5J",
-	"PyGr8k0Gs/wwi+I9HCNsnHdRcMa2UFw/B/34genyz95Y/0QpSWtTXJIrd5sZ2A/x7tX7gl7fVZSnHHoH",
-	"oXTUg8dPsdvQBw2N8j70C5JyIruUtV6IkERpKm1sxVbPiSpVi77eqbZOczSYc0A8O2Uw3WriqIH3oCvc",
-	"zZgdwRSacmhtQeUS+SLOkIulGp5v3Y3LuemN/eSLAiHLDa10KdpT2RGhu3wWy+SM6Rlh3gPj5A+kR15H",
-	"sHPATqU5MSqqITU1I0mbvjOZ32C04bxuunWObTemQdIO6R/zVtmzPGGr7EXLk1Wo9tf0uv8s9suawgJi",
-	"XDOb/mM5x2wlLiB3ex9JGCN9lyXzE61SrO9caEuhW8yZhamSQPGp7JNocubYZWXgN7J4f336w8QtK2Rh",
-	"6cuNOUKoIif2DMjzhYF6qznSvM/Ai7VCE9Y9imV2SJ1u8YY56qsYdU1vum7f4I+3eRmBCLhNt7FaeyjJ",
-	"gw2b48AfHgx3+PBdQ6EbfwQWBtFUsHFszhtc/00Xj8fkzWFmYH+8vPHqkhylqEnNCm72kfdd2cQhm0A6",
-	"lBYuLpk70z+53gP7BVT0CsXfrOyNk1PSohUaF5lXmqWsUve53Np7Qc8fUX7vC3hmsQqHudS6VOmdgpWQ",
-	"3jSrOztxdBfGnYVMRWH2KwuelSxO1G55NHu/uuNZyrk7doTrFgIxmJWFhW1wh72w63BP5pVtKFjUb90s",
-	"r3C8ZVY0ynLLmH4MCKnXOACplInyTI/k2bmZ22QQrctm+Ph1doo+90DXPtHDDMN+CHMdC9j68BSnUoqL",
-	"+zPWwy9aSN0bpgxq45sYLwYdCVhGC3pVFrPM9dOGt1X14+bJ/MeWsRjUcAydnQkrp2ghwSi32GbnkFqg",
-	"f+tYETyv6NrIlcvDdOyC3j9kJ6kbQY55dS873JD4LctO6ITgHhuhhc+7hOUR4XybAHTZtJDoTz45JG65",
-	"iaz4jW/DJ5y47BP71QwWvH5Id/LgfdGmCFYSnI/oGbDppI5APZ/w8Y23rqzp1FgPUdLkXsnpP88SucK0",
-	"SRLD30U+mUC5SXFZRQaZ8Bk9zC/4gnwXWaOYa/rB5JPzTJJmlvL2xT1+x3BXSHiOkh9wG31bWCa3O426",
-	"OKY2UQcLfB1MeJBIixXu6cnV3or7bLDGTH53ptePJ98I9jRzit3c3D/LN8KvzMzREmixK1zue+K0Detb",
-	"iMtuXcptPgVs4utB5tnEYlkVTE4YH2jE3Nwsxhx2hQtjjiC0VgqRte6I6J0dkoDb6JUv82Rrr8fHPohb",
-	"J/ofBe/yrn1hPu+xQe40iaBcY+rWOjw76ZgqRXPgmvH4ImxmGl7bXERbfdJl92GKHicowM+0wtMMkx1V",
-	"eyiJ0WRvyKvPbBDfI+4HiLI//mFoUi8Jatx2Sxhoica6UwEz81bsEfv87C5ZFHUUlnUbzclX1kGq6BFs",
-	"eexlwbN+z5vGEV+Gwdj6fucYCijNGSOc5EvagzDUXl6d3OA0auMEbnuWICm7kW0tfStKuYmXcVj0utNQ",
-	"VYmC2vOU26uvWsnY/qO4u7Wo1uEi8IWscbj17sZy/61t7O+zCcR9NnqKzjtYtTzD4g46ucCo+HB3jr9f",
-	"uGXPwrCEycC5EKWCuyZrkmIS0v7aOaLtc1DYtCtCKzyhqE+v24S1t+JwMcTrJ4AoVIKrL4MWZyu59YJj",
-	"hoxPrbV2qQLtUGkbPIi7DKYEDnXRUxLPcTnSqsKv4AXFzwJ+deBtD2l0yYWqHHPALshSQqp56HPTff9G",
-	"KoJof8xUcMMz+KYzd3JgnlqXxxZJ+lpxlnLz7XgzglfX3VFUlbuejmS1taIq5NkmDUOlwEINnZzivzKO",
-	"bHhWWnlBuBjWfBJV0SUVRrpw4fG+NS1isqK/9annM5ZDrFwqP8DMItnf1y2Sfeccqe78HmhVXfv6Tmt4",
-	"S7JPsCSt26dxIw5nKBj9YHJnbKbogYBa+M4TIazCPQ25r6963FX3jDlFuvLGC03+vX8ys3anH8m/j8IH",
-	"5jTeYqU5dzRvLbCi+zOAh+PfEpDLA3kog3p8PWvYtEqX/VMgG9yTpZDqf3ScL64RI2dn2PqKPZ5YpOth",
-	"8E99P/8JUmyRQ3P8jATN5PQfuxH8LPbbHshp/upbNX/10E7zlyvmOfzLNCeqvgEuULDxbQsKwP8tBZaT",
-	"Mv8/RIniRzukqP1bQjdZ5k/FTpzqVsIW6RO61tHUdUwLNnIYWFpbm3rgLKytI9HEJXTRiwA67RgEEG+9",
-	"lYCbZPMkWeHJavFfYiZJf+zF4YqeBRDxR8TZfl74lKBnKLbuO+qXFqjpxoWivVW3SHFpLtXbgxS+4PC+",
-	"ooezmf0TytpJMr3FHJAOFLTVwmUS24XeXvDaXzCpr1vMVw3sTUdKsHVyaF46swbLiVy6cBPiQGvG6YhL",
-	"1c3DKFTdT05IUhHB6+hkIFaVQmoC3CK0bMINNRJCfBp6NNGb8kKl7zG/tGL5FPjf+JAredchAYZ9/FKK",
-	"mhRCSNO1QiSY29aCrEeKzL4eDirs08ZOnx9UTprxYDXuzTT+EotWqFtpscxJR841oa6KIzqFDj4P2nqr",
-	"kBPPmj77qy0s3h7KsJofkdTlb09AJEWrdG7FqSNlMj/7bddFjXOeb4vssldVbtr0JTMhe5ypboa5cTNj",
-	"W/FKBj8eji52fgbneD6OzevYKMKL2ioX8JHWTWWTN2zNt/94+eMLW015V9eLXh5sZ+MtLP/F+BDwzPJG",
-	"QOYYsGxeggeoZlUBSvel8DWpgD6DJUkP8ojsLQ1bCiq4zQ/Mjch9f2ZAcbdU/Po1M8yWf5JsE+7U7lQA",
-	"RrZgENczRkXrYxuBuwAhZ91RjelQsWPZGyWrhtO9lJg5ZS58zKoV3yVn7jjfiNKiWWZxc3aLPfR9m8H8",
-	"Y95nZl3tQAAeUFT7SyaV/lCK5sYYy6T+vnUykEaabxaeHcvDRUfJXwvpZWFu/1KVn6KDtc0nmPX+p13L",
-	"2aCsE16+ahbnX7G6afwK6qoEIKcSB1pFJunPn78jn/3PUeGqP0RduEpNvmh0iPhnvP5SHpbLbaVPAxTD",
-	"uggSdFR3Mon+jYul7bkBcta1Ho0gQN2AxGvDZNYOZrclOXN3/4wG9b56++1b4r67VJDtWVRtPf1uXSED",
-	"5Da6YnHd7z7Y96uTpE1YLDUUyLFMR+Zi2MNQtrw4ZPH39eribv4+R1H9ubnFhlOGxM1bhcl4jvJNbytB",
-	"C1fmcKs0Ox49BZyxme3BKluutkcJZp5OQKXaMl6APTu0ZRfaWvoV+rEyR8Kp1B2b21aD0om8xS+RwHN6",
-	"2MKBtmouq2KmomkiWpL0QXme5r66iraOB2orJBys0FRw1LYOwHlbCXdf3MOJ8q0Do3Oht1gKpbs7FsuS",
-	"iV/PCdqVUDVzQMMZhH/aMlD0OTdxo3s0p7ML+bvJGF+YLOPXo8smKEWLyTr+an2huMXQ5UIxRVzIRNUb",
-	"bDZByH1zZNGlrawxijpneeyazoUmzkdErqBfE6oI4mEsku0g6hp4kSCUy41dzqXq4LlUs7Wp1aktN0Mh",
-	"YRfP1R9YwITb1JJU5M9/JCuvmBawamS1eJ5NOEpnddn8t/jNQIr6/smdK5WS23o0uOpLpGA3sbWcqc3K",
-	"z7pFN4/uB1t1ZrY4nRCohu255VUCF1uvJYw29qnMF8YLtOkVgsNz9PJwMkw/8qbhkr+0LscgPV+0UiI7",
-	"wI9H6QfN4sWKqF73Po1SaQTsPcjkoYmjmfG5n0wSnH+i6JUosQnDp+Zx8WxJvnMG9HavgB8gfhbKBJWn",
-	"Xf30lK7bfB2w9CYqQ9w/toks2XGw3PxF6o/8Bf4x89TEzzM+VnFSN1bonADkdNsms81mZSYrB6YMk2gU",
-	"ykUn8pIvAc7udImdtOLoE5R7shsfW3hDKLEmICYvMUX2YH5XRsbj0WGlXbD2IUKXe5Knrbr1etbfrWaw",
-	"1XmdN8e6Wnmo++X196vhAeRh17blvMxbNoai3q44E9hyDFpcnDokB6zyh3ADUps7D2GatFzLFm5DnPtB",
-	"W1C0t1u6I6Pbdd1gvRBuPMfJIFvW2jGb7l7lbxO5aZI4Rfek0w2yJLG1z6N8C1iJJ4ElmbNbESyb/tmM",
-	"P1WCqEWO5mwYXZ8wGpM8+vygtkbyYAfQ9dZ/KRx4V8aom6lVq/u5zaR+0Or+1Zwp3x1/ADjP1dK+BSru",
-	"lWn6sH7wuTwNE5gRvkdny7qud8bJojoK529gKaZmcg3W3pl23eQvYrMm5tet40DjfbjyHae3DdP3lM/o",
-	"RIHDOacawNhVYT8zs7j9P/TmS2pqIz6mWZ7iTjV3/gq7enlOQFfR5l4HYH+mrXC+mFMsHpjDM9mTDdia",
-	"ttpxiGExYkUYHxj7PdZlCkLkxQqHiQAVhWpePH3Vz2Lf0dK4mrr5bhdl6Wv+Vc4Xo6GXyNURn3Ey00kD",
-	"Ah9l8Tl5k4afOYoEnHK2jGx/pVi2P0uqIM0okr/GEza8Xnh8wVrvVnX3xyLFyhivitxjdkcIz+GL6jEe",
-	"5RlLt0Or2wK/ztC1EzmmTbGUKakKtcsoleHxbnXBw8737y2hwJpTx/kyRhlWugTZkZObrdwXh+2OiDA+",
-	"9NlmrlD2H1+mPB+L2y17c2Vfz1bspFu8rl7U52cnIoyr5Ob72+kOh1IjJBxoup7CnvI5z+E6tHPz6mXu",
-	"k3/IfvJ/vbytSp8HIZtO2Q/axnJMz/OtHPNw1B2CfO17t33SAR8iySRfGnXgaNjxILYURuWgWBVTxF1f",
-	"pgcWh496h7ZgN6aMBQveCkY07NpLe/Jf8nDvza6hSu+QaT8XXEYl92UKFkjL/OHnUVvbQmy5QGyzr3S4",
-	"NcefZEW0QlYs4r2aa2sgAKMRR6c0WPhQXDd2QwcTkMOwMVISd9Bs+JZuLalB5WBNOJwqOGgXJb9sKS+2",
-	"usR8CV+HaEW9oaw07rXlYFYURhxln4+ILRk/QLAxsXIvxHfIbKFusVcgn3vixLy7/gjzRJ5p1YI3ChQB",
-	"KYXcEKNLgkRo/NneTFppbTxFoDjBtDam+dcVNXVuK0o8d1jNztl8OePldOdPWK44ca7NVxf5w8uIQdZI",
-	"JuRKQfiKW9K8rowNlfAbRWxtvhEfA9+ddzUUjPI1E3FTGY7gU76ZxTJGqFs2g3otw4TqwcZZn1f9F6Ay",
-	"ZWUhdieSA2Y0NBGtVqyATVBVmXH7L56jMjd0Z/rQZ3+N198Blccq9wS7AiIhm7fabHZAXkRX1IKYgfR0",
-	"DMdhKcD0SrMiBhq0w8diad3ItXcvWC3YfUq2WDkPmVGYwn6kaYOMfSQXkxbeUV2+88XyJS1Yq3Z1rqmr",
-	"AXSZgd6xz218l8IPZVHFdvDxTLqSIbQjUpopgQopAao4ayqyCSJzKvNJt/361GAXDer0alB+qmAnaW4O",
-	"wQ2rh3GgC1OJ4LR3XWe354GhnW3ocO4OcofJp+Z+dmpZAf2f3RxHwdyPkjCPNMkcTRxzOiOX4XSGcJRN",
-	"sJKrDVw3gwETYKd4QinvJNHpjNh3HKhkShZWN6nU3pp+xJKcCU9TzXj659FA7FcWTxur8bvO5ljhwQFy",
-	"hwVuWrnZ+j5BvnxaagFNr/mvFJJeVvbpNoW2IHwxqbrJ4jzRJn/0Jykua3T5jMBajbObURFycvtNhlP6",
-	"KGrIB5r9XmSu1ag63UBUwonYdDLnh3ub3dWxfeTaNggjQFDaqdSkEBe+IY1QTLNndJlcbCZqTm4clSfG",
-	"/VdGuDuxUxW1sZ0cjS92Ok1WNG8Sd58KmomJuXgG6URwOCPfDMq/YQPGIqUS3D/55j+hFTIJSAgcj0O1",
-	"2w4sOmCmJ42nKfBjj83LX4yZ/bWr2pyTFvR9CYQWhQSFVPKUGOVmJvAopM0U2pAP//jLv7gkkucVzier",
-	"9reCCPcbU8TciELawSDqL6vMeirYpy4HJBj8xuc8mrZSDP/xykD9cj2gJtBfKS/+7LbpmsgKpvHH2Ulo",
-	"rIz62wrDam+QKcWFQRRoXUFhWefiIDc4CF7sMgXAPd1YRM5iYtN9lfNy8rW7yb03V/uvoiqWvbjoJUWW",
-	"Che38//f0z5cKNNb2fI4wEEN+V+m6SpZCU8Xy4uIjWXNkq2Id98MfdWxY8TmqTa6PHLFsyano/MNvXvm",
-	"yAaK7DzU+gOj8lkA8qf0BnQiWR5/77mrzNnCFWl5ZTSooqwgWNfGXTumh8NKDTh3O+onCnOo7Sl+Vt7w",
-	"Gx2M5ic7CYUUzZZxcqLtkLU453Afo45TCpkDFGrXgXenp46dSKbdDHr2SkshUlgSguExMuBGslwqcQak",
-	"xixOglRqNqvknyCFDxW1kdPyW0HMIwQf8fy2FVWalLQ6kitQ+ZocK3o6QWEZxhDskoB99F+DIpfnCt8R",
-	"x6MCfavvNSyS4A61cauTmegnddPvweEi94uyydWsPm862PEPyJvuW/t0tVv7b/wLqreOP7ZuPDM64bt7",
-	"tcGwEHhKNywl6Ab7dVTwplUlKOT1lqKqjHqnDZXaOluFZyaxiSMXoJJE+QMT6cruq6tl9K4qpnFBHRNh",
-	"ybayiUelqPo6EwdasQbk1rrVzQ3ULNm2sZH07m+zoPi8uV5vxTGeXN1//O+ORG0Epb7pAEoXk5nTyQ9Q",
-	"akv6LLnag6n4R5QmvezLzI6OA7iA0hYblhvb+BqKE8gktz8bGD95kz/V8KE+9b1fLef3APaHYq7pea0W",
-	"3kPJeLE7SMojmNIvmDTGgnnEevHNY2861uqNrxJtaemjh+9emBvLLnbBMdaJ/bkD/C3aa2aBKjpJHJkB",
-	"m8U0ZgHQ7A6mi7thWY7QUO0gzruTpEWCvi94SvDqGh8k0o959OqFutyA6Sc9zVec6JVqIixnbCxkQWuY",
-	"6yeGHhK5eFTtfhaMM35CqzzxFNDnhLu8aveSHShPVa91sN83xggt4MAKUKR7Z4f5dD093AX01oM1ru7/",
-	"aFVtL0Bdec5VII7Rd2Ki0j+SyMsXrIpim79jFRGSnCRQBeQkzPog452lxE3T7N4EJLQMfWp6T385V+s6",
-	"wuNruWlsD8K9HLIIT1DUQdOt0gmmIFqpnfJ1Kkd4FfOj2eZlu3dB3FY1NkBGLiChL20RnbIgD326v3zJ",
-	"eGbp01LssBfKez9aEmlqn9p0ZfAR7urmC+9RkXoCM3l2PG/JJtkv/X6OqKKBHsxxGLiz4X6XgWnmJnOf",
-	"dafT/GGLTz3AzHffi9sh1mVxC5GfLbSL/OVIP02KFsICLBOci2cYmclcmZuQ76k6fwCkiYnmxZhdsxvW",
-	"NYmUn7K0yI8uJPJwjuqzp0rPpZ2fZ2ie4SuAWwMnzmHXEQ6AjzbYfvgxZOW/HkohqvA6Ugqb9XkG9EFe",
-	"WANbFLinzdMVqKyuy/EM1+pUMnqyGysQWXlO/Va5O9cpWnaUniTA4v3nrXnKWuCbJ6rOu469K2JQsqqy",
-	"FocWghypJHu4Cl+t1Zx97ptRYzWZc8VsGYksEtWZBK0gJ+tSCrNHsOIm1h/XCJj0ldHIHohPp4mngCUy",
-	"pTD7hFCFafGuHjjionQJtVFV5t9PwpqTQHxWd17BNPNdvK/EatB3hMZR8p7u0JgFolSUu+PF4nTWWknu",
-	"lSQNZA17F7oZ6bn1n8r0MHem2GLsK6Y0bgn+WYq0h3Io+ZJP0dL4xQQ8MM+M3pE3xnJW59mMS6iK3Uqu",
-	"g1JURX73MLQScxjkrfZaMycZgUWIfzqRHo3lnXiOqcEPPhvRmdQIuWZnQFqXDVGiSwp1egbDKfhvjqQV",
-	"9eTR1emO4aOuiaveQKnVWIuL0L1o9ShXrLvtCXl2dM+eG11CZe5TGenE3i9ug5hxGyCHreWDhuZDaU40",
-	"n48yo8G7SsmhjsaLuZtVhYUs3pB6gJAQvLrizRAJcW2NjARrbL6sfit0qrijaIDvXGJ2HBPkYs6zE2P5",
-	"5X+19P35/fqb2L+jUie6hrT4+Y29M4+nmqooz+lMNbx3L37SP3f7XZ0WCaN0LUF6F6NP8vMCX2kyl1Ad",
-	"E/tXo7Ba6p2LUxJKG5PKKCyVayd8xz/gR2Jf93UNdh0gIk8EJ2ifvoZDn4g8LLPQWySpJORdxZTOFkWj",
-	"KFLWz0xmstJiddKyQy/EVCy1Gmbjr53+SP+NIhchi8EiLQoDlh8ZM03M2uLazEK8qTiO5a+4JsSsia/p",
-	"o4l51HlSpnvEl5vJ6tDfFRQJ9bDIbJivhX6gTKeW3hxifSm5m8LESwXTBjAoV9bDp5l3SzjU+l7uAlOi",
-	"T9Sf+EnC7dDdL/wkBVZep779WdVX98Ed74+K8J5mDQanqnrz1Ftmo2PcCf+wBkQwxTnurr9hMv99vq6/",
-	"if13jYdFj2+tCFBdp3b3VJeRK9u/M16gulWa4hwT82BnoeHU4K5BjcwOJeFogjj6KkUqQYvs+xvV5Xs4",
-	"topW8RtcO80DXByYMXRg5TsrD25p+jzSCYvfeFApEv/tTbfs3ZCDGfPrmymdTrIeJqOxrCajTZ3LfPam",
-	"557zc92FQ5ZDrO3el9pHi3MqOwvL62bh8WvXjX3TLaPv3mCAq1ZLPWS5ZLGad753ksUugvy0U4ImonY3",
-	"Wa+NFBoOeqla3ooo1K1AUlcWatF5sgZh2i3CA1bznSPQWeVQT9NsSle+YYIe8uZezbiQpOX2UI7l5eWA",
-	"Th3aNEHTGYcr+ME+AKcQ3A6nJ+sKMU36+JITDFzLay40uluNh0xz8HHkuskpd+LF1c/WIwTWnbvjxJdb",
-	"zn2Mb+/W32cXUQ54qbEV7uyFIV0YDTlwV9dEGwAWli58X3cPR+EEXe7JeoKJmwwnY13fMOnuipzyItxR",
-	"JS6STJYuqGp/WjnmEJCwZswS3HLpeE3V7442awV9o1S5+P+aEquSFRCvlvd3rlkVuFhtqxtfHVkbQ9+R",
-	"JHQyRRg/VO0AdnFHZT33Rrx7OHShwKE+TDfwaUvW4GJI7mIYSygW1co1bNUKv6bZdm9r1Jux67YzCfzO",
-	"K+R1e2ENVrpsXQ6XGRvGQC9bVDathC0CryReXKO0dAn7P1Rzw/3XFa2cgJmGEBov9OmyhsE1ws6tm7Dg",
-	"pmF36ESoc4+Qij7ktvEejg+JnX3CnLYbHKzes5iRnRZxyGQuwddM6a80Mh/cvQwf2rqmFimbSRp6Wxzx",
-	"wbHCW6J3mas+Hy5bHQVaDp/814cFPoU//HEe7Ic5lv/r3aWZG9xvygfs7x/Qjx/NyouAn8eAM1dNLL8I",
-	"ZiKJMQ59Uh5MBIP06jTOKYoQyK1CipUvI/lhGN+u6RWNFFdllFSpGsnJLM1HVbcczk1Y3xIHsJr/JFjp",
-	"YAIzBfEHFwW6VwwdLXVYlY7xky875/90OTDGytoemca/Y+rl3wEa5478BHy06C+nEjA01gEyaQ3kJDZk",
-	"f3XJS5Ze2KuCT01dOyI0vonHtuenHW8Bbtk6PeTiQPlyAsWvmaSyfrEewSn7NVAenSAJhHLScmOdd7WE",
-	"zZZVQT6AqxPvK7Vnl2EP838eATvcw8HlXEVisvZHm/XrSjFvCMXUWwT14SWLcgdUd/GtqUMLa93EUwi7",
-	"0K/Rd5yIo2VP9CykBK0q4sguM26ueynOwBPfYYpcpOCnLskbfVcd7AXzbQG/je6ZvnB5usjzZqYI2wya",
-	"s5+wMSd4oN0DiPVoj9AaOi2BeZ9uDB0Qdo23yxuDmSi3oLRnrLl4wjZmimLqpfYL7oJPkdSjrtxvDJyd",
-	"wP95XoNVID1fc+lTXNdyebrHGUqRxBZ7D+3p5p42sbhttNhUSQv/utGrrixgNIkk6fudnPA5qZ2ooHxW",
-	"Z4ITAYVilE0U0pFZ33pOLuM3waPogPy4+Ab7aC9Ql535tdWQKFeQrHfudE64xozrP34WHYsoRA0aZH7O",
-	"wDCdNaLMKNFCVFZbCU4o4XDpZjOHTtrFePyBFDJVefYqS7AVZwjpoHOxVCzg2inZrktr/KJpPyuLkRAh",
-	"jRUl5kdyZLaowTAZOZs4kjIe5YX6zp5LBb32qWVdKhUa7ecUTfE8TCZBYoseWA1KT+tPNk9YyaaJL8st",
-	"F27JzqDiB1VwQqJP2WgR94KZgpzUVqVla29u824KfApv3uo8Sz0z3gzsUDoeTiHtIYMwX6Yx3y1IYgqQ",
-	"ZKlSn9N/l6YdvuKIiNJl2MXvEszDk2fwDbQnujMwM4gZ2oQPCGTa5t7RU4RLzsgDW+HyXkhX9w6s4ZL+",
-	"hT1j4OIne179hCaYWUTzOGnoaVDWLqV1x4yVruer5vSd/dYDptTcwlK8yAfa0APT1x0HKGIG31eceKbS",
-	"SAo0mLNFXlPUQ+9F69LcKypPoDQxcjogHN74epSUXxFNX9Em7xQ5A6Lr0pyioEtRLEuJmZ5v7LPdW3Oe",
-	"lQd/clzvzv5zko0xemjV4hlSa/BtW1meeHNsULIXH9OE6qF/shRS7/bXuRnOqfHQM5pOTjUutpZ3dntk",
-	"Wr22urKmVWUEpVUtrYh53dntWJGqEG8IxwG5848DZmJFJWaRNX5MXbYXH7daiC2OHTGWZ5CDfxFFsfXo",
-	"AyOsW79/PEvids9OWy3Mf2xR5l6kh8ONnqAo0uJ4zJ4uJLklWhDzprnCbqY7zNzWgB7K0BBawUm64FS7",
-	"pdZGsHM3vcAPxHgigP3OnKidzUSLray+MVCRdzD/DjZ2mJIjO53WVjQYgJcxI01V4dhyYoJhW76RVXgv",
-	"Pu7yGCnMk91+X9YRuLm7HZD/SoqAd3nDrmc8Xsv5W9LqODNDP3sX7jwO07GYn0fkSAVIyqoKWolVE/ip",
-	"gq1qbOps2e63SKofxbUYKVmzNKIqVj1utdSaV/7L+I2dHbuS5tgu3Hpy468ZP3tM4nBbiQa6029M6Fhg",
-	"kSfHbODdTgLtbmJdJptoApnU2TSjDcTZYdAvTzDv3R2aXDhHDmHafn2QSocsHTadoK/6c9maI8NfM1oF",
-	"xbbF2x9Qvb0IGVdTg/VNsAsXOw9ciZTcVpAgsLRTyTqP1Jz3Jg9L6Ce7w4V06xk7z75mz5AgJ/4v5BKO",
-	"OZqtrGHREnN5ybskJhmCM9mAu+l5ABlwgIGPRGIFm6+5H0skWULcv7den4jCorV3Ko+jqzQl5IV0gf1x",
-	"QSfzTvwWJelAEQYkhVXcdVlVxPYg5kdqOZ7ydRVt0v+sW8ljH415XfegNchdCM2LnOxC6V1F96KV0Q/b",
-	"30OYaPyRBuTu1cuXL52/Mv7QxRyUsV8nHCmTJ460ZtUgOv1gfiwMTy5MlitR+wAJHQBHI75JLi7mftDH",
-	"TU3HXvfwxC4tCtOfNuhqxBS1AbAyDp/sU4gWeCvdnIeZP1Y19fk/w4WbzOJUCIdwP7dRIzI0kbyhqIYC",
-	"tR5T4NRR1iWjV2v3XDHaPXz5SSU4Gf1t93BzWRO+27vCglM/r/WfOlBvH4vFK6yWrGmgMBJcg6ZVPFgZ",
-	"bfqvrsqmYzJjVYXkDYQeNTg+s09T5LCgdRPT/2Vbs4IISRSt9LVjicmjSRztbOeUjOzgN+SVNep8qCCs",
-	"kPhZtApfCCcMCjTG8N1/DqzL3ygMAAupOidpzT52FiVT3siMXrNEK9VOi108rPJ3H3u3flfz0Bvy0vM9",
-	"nrktf5cu2NLXhHz5Mhjz76ODHrMVZuYfWN5jIa9bS1f4tHlqRHWtQW6PrKoRF2d7Gs9U+BihGSmptOF1",
-	"yTBx1WJwioK0jdkDr950njymyZEyOYk3Fa0akHeFBx+Ln5l1W0T/3chp9IcL6EzLATN+4lXNgsSrNx1R",
-	"or+WGJ2sAujDaIySNbsL/Ziycbp1wodO0Wes+t+VKXNFsCrVvLn+7Oz1I2bm2eKhvm6nMkuKychdhT2j",
-	"2fztNWMOZZykEUCXHoghe1kxOhNobSazQkp/ThJmpxbNro1oqi8ka8iFfkRvPDZv/vBMLIK/xkjc0Jod",
-	"RPOB76ZEbPvrNjyCK6Z1BahpPR2beXHL9FY1QM8ZdX6982+wfW+44PfmVRiSbplW5hDY2qrDeHm9qi2m",
-	"wT7ZJFFQ2rrsthU7QveIWfqtebuzeg4l0MY8jS7jgilNLess5k+orTget4xvpb3QnvDMVtuCocv5AvS8",
-	"dXbSVrZKb0tAIAXmsW8p3+IJt72UYltIBmprKxYLvTXGAOP+FmqfN+fw1p+lFnm03QP+M+bRmdNxS7d4",
-	"8m7FEafAgquQeHNrDlu3ZNmmwzdUri3tgreo3cB8HrAlyfOtdNvdu5v+IzHD7xuq1N85G0TBzRDFP6P6",
-	"/BuqQTJaTe+KWaz8/vWOk/9eF0Flc0EjTCCjMdVGEFDHMjjEOaJmSD9mnAn4IV8cwHYou7yC0uJwftHN",
-	"6a2YSdMK9tG39OnKKkwWcLbOx6eruNCNNFoz6wd/RkCD5bJCWKgqad0IgRAAa9FIvIdV9VaJ6tnyi9Dq",
-	"IEokwzwwLdlhSw+45nt2oHIvuKvztWQ5FUwZ+5fx01Y1En2PnRGlS3Oxw+IjEsti4kF5qsQz6uERZtpl",
-	"1lOu1+ijcK1WF0jPIbsq2oP+3Dw68DhMs9BZFeF+VxTnNPd2FyXpFpdd7dRuRtQjUu8iXq6qoYfzzlhn",
-	"KQq0w3mn2D8h87v2EpRAMiNRFuUY8gs69qdYv35pKdcuCnVjAYauiWD2Nna9V2mru4psBCpriEEchfSu",
-	"KUbQuUKqDiNrduIpDtq0JMxYZB5rQTlr1lislBPaNBK4ZgeHVE6Ah/v769JG+aJ/ci2XQDQFZhHftzYa",
-	"eEtNi787mruZZeBw2Q0KS8cc+VgqhfxML+p2pGUSQupR7tleyPdwELKA4r19MZVUbh7ZucSDGci9o8cE",
-	"vglKmyOxMXGuhD07ew+Defza1yYjWhR4YkTgfqP8vaMEzCZ2iUe2HJQxws3/xRP2JGsy8ILMZtXR8yp4",
-	"nrGJlGXfi22+nm2fkhoOJeXs8BtFOnq/+HXLecJnmdb6usYxaJqj0OhG44CAg1IsPg2wk5sBgdnFFoO3",
-	"s5eJcgv12wNgbt+APK3PhfJ1ycdiKsxVF8zHoCD6wg5gaTNOI6xRUjtJUe+yGXnutgZthfDBRxdWwWwv",
-	"9cJP2o3zj4242bf36Wk4zhZojeepiOKazKpcy5zyr0vGRg6CTxHurajSO5BSyHj9HSFi9QjRYb6nhzPZ",
-	"XwnTCqrjhnDMX1PA9WvSN2v0qCKX8hrVJEjTa7TBmqH90kK7cjZMr5LUq16Dz6dcoLDZktNzjJ8eLjy7",
-	"42KwxkFwxWWfoRHKqmW/VDyd2itQmybtt4XbBF7kR2nWdgDZl2YfjP+m6/DdsXjX1NvDDVEf2r3U3TAB",
-	"HQMXpkssRO/if9GTOKkc8p0RrgO3zt/bwz2EgpFZjMPanXjlW2KB7zIP0+5piHsMOzmIGpQNheUcZ1po",
-	"Ws1UlrUcx1RimjCtqjdEHEkt0K6jHKsgli0vJBQb8ruXr5YR892k+G+vW7p3jxX/D2O7Eq/i9KifvAJE",
-	"p0nFnkG6IKLeSqAHW5XMy3tc0L+xgaAVRXPSUSItyKt0RGh6X+jCZK+igcFp7OiOJlyU6Y4WfDzqjiZc",
-	"5OrmFia4BozA2Rm2rduBus5GHXTsYwrd1Fi/kYs7ZVzvlJb2FpmqkYrRm1JUsLF8+jYu24hWehDG0icu",
-	"VIPM7dEYYtePJ2ho1O0c7EQ/Z3dAJ75hH7PxC6NirnYcPiubKvLq5Uvy/31BfpJUM/GTow72w8X0xA2x",
-	"A8Y/8O7wLKq2hl1dvSE/+Rnwr4YzMnlYi2bbNv7Ry4BUnvoyPEwTVdKqInswyt1eV7D0HCJubEDyJxfw",
-	"Qd30kw3VG2EwSoRxwoGh08cNhHAh7SgQnVEIwvSLiXop6TPkSyw+PRbbnHK9o1QNnPhAlPCgMNMUTxgN",
-	"V+bGvZXxSrdomc9fKNcrn76hV4Ec3hQvi6Z4LIZVv4XL270CfoAbruQrfSqaVbcnSfrvBQ39mEnpEYzx",
-	"Eawe38Llz/jC46NTpt0uMpWIGcZh9olIU8wB7vt/t+vbNMRW191de53v5sO/GK2o+0PpgPNMTdKv/YvI",
-	"QuOi8suuoaz1Ymdw/ZuYHKnI37dw+TdPUrFi2tLEFjdxVHiPcxCw+cNycU7bicSovuwJNh5RZjHSwwTZ",
-	"dhedWn40ZL3K4LXKoZ0KRn4v8dS3cPlqEMl4tH4Zl5jPpOoYV2G/QwV5t/JwqA9wLH8LF5/4scJk/B5J",
-	"tDBSjZxFjiWnEsrcu20I5zUxZ4+jCEC3nYNz4a+/UWQvPloUtq2QZVTOhSqkP8I3oVJwcXoncojuxccU",
-	"4XyrEpWrE7WGv/aVhF8TLsgFqPSs0g3jRAHVzuDURHHaKHJksq7ifsZBklB/7wqxqVEv+Sh7qH9zAPFM",
-	"vCoO5x3TUOeGF30OUbDzX/3u5SaHo+ZbuIRgoE8ONPmEx/mDQ9qmxWFUexUi7Pao8hraiD8DP5Qda0RP",
-	"U/cnFDL3x6tMTsaQBe/lLAve7yMseH0ELldspwDoVy+Xt0cfjs7CgEQO0FfxU3HEPZRwS/qniCrFxbJN",
-	"xcPb3aD+8PLlcFgxX08YnY2XJr9QG1p/g1kyY9T8LYQrgwXbrCX+GO2Pxxxe37rVWrHVtHMjBwv8WUaF",
-	"dXwtYcN9gIMEnXWQjviTRinUvv7VgVbACyq3rkR49zfy1sacAPNJk0y5bMklpJGLNkVdbebbbywrhU+J",
-	"sOQ/w3Z/tziVOOpMn/dwdh/g9TYNampZKFasVDaGTIoqgyaq8pUaJegYzv7dV98ae+kzogX5EynYCRMJ",
-	"nAXlKJds7g8lDVXqImQxXobFdXDQMOxx15mFdWlANNY5YGfxxhWxzfQL4sqnPtqcwIZXGe34xt32emdj",
-	"2JE9wrb4gbK1RkXNeKtTQeKIDZghMq5GjW8586aHfX/ANe8Hqlar+z7JOcOb+LPY7+5OX8+8gcfFy3U3",
-	"V77sjNwvX64w8Keor+TP2/nh98is+EEbEyzX6XsF6ztnod1gS6T4D9fZcrfTak5Qdns4UW5pMOwtekKw",
-	"OyzNVtzuWl4uJmIhky8G83vjYtmm7HIdj7HwIlBZMVA6ahOj0XLxuOsjltDkwmapeiLDgl4VoSXQIptr",
-	"e6FsFErYpC+Cu7SzqiK08gVWp2+foYmMxLxqutMTr2BZZFs0PbrKFdUzufpNq8oVxXO/gIpeofib2K9M",
-	"18cIHabBk9ICrgs3/Vo4YNd8FaN4ZCTBCxCk6V6E1KWZJGQOO9FsKvVEeR/72XRpHlx0t3rB5HcznRt+",
-	"sWL+iMiLL649xdkLratZvpHMs9Abxw9NXGABZ0vXTg5jYElzo6B14MnK8Uph2tGvLtkwmj/uU3250Lay",
-	"gC1ZndEXn7k2L4V1nzTmMtBsX+yoN92S5pyfXi7uPj8ttdDKo3PM1zY3/95L3dPJLluty/hg3++78cHf",
-	"mYtYHP+Wrq9UZvj6PjcPdUjQgkbSrL4XBb2GXLxj7Rbbrz5JdzdOl0RGkZrFmR9cmaYUF+b6ol7T4ohp",
-	"Muwbyjj/VxXJn9QW9hPTVSq3o8rRZYzvLkKecWGjIY10iiwctfNMjiAt7FRm6keXZpujSVlxi463abM1",
-	"qnrsV2xOKnGgVXxFY4xLgf/Z+goTWaq10AksupfGhKQXLTgujcWNloX4/qLt0d6rKsXa1nPEiI8Xcr7q",
-	"mNGBlh8x0yzE0Lw/HSe8iEPhnTgbp//Oatj9c1gVbrqLIwR7cYvQ0q0X1ntGNbH5VTeYgE692ve9HWix",
-	"8K6e2FCxdqIbDskuRiCcTt66umPhlh8shht6puO0P5Qe4DTFxt6Df/chAIzs2gErHCrZE+PG8tipiXpQ",
-	"0hOQ62haO0/RHXMnz75v4sfVc3yHhyac5neUSZWEFpsfs5XVDyVAZdpbPLptuzEF+y5epMNXQ7I1EszV",
-	"lhKnGsZUj5TxOHUQBg1lAdKYIhcswqBLuDqCO1s3alD3Y9GCRIbXiGJeY4J3TLEYtoiN/YNHPliWbove",
-	"dYVOMAQ57HXefGDVE0k5EeY+3+NFbHuE1gIzBLBKaoSIEJdhlU0akCv+i2q9ZHPiMnOwxOngXH1DowGK",
-	"zvnRF+t47cqjFwQb6aJ5VpoY14Jgu+vqF8X5Zhtb9b+fek9c/NRP7g1UhK4FFL34hlTKKBbMGIxmakLC",
-	"avB+tsgvyG+WynGPW5Vxm2YcS0abwda1sT3zH3PdWVCz8NFWJHsxHPWNata35vSsLt95GvAIrVlVsRq0",
-	"BPWGHIW8UFn4qOReaC1qspfUVr5AL99ePINlUhiux8d8loJsOvTRJH+01Nj4elRiQB7AGHEQ0UfNq5e5",
-	"KuAP2U/+r5c35Zm8evlkP2ObSIwFyeWGGYmVEOenzZOVK+dB3/hypXshzlvLPWofexbMVwD29X/FM0jZ",
-	"Yh99XQhfblxDVXV1PHqU8bagmqIWsIKJFDwfna3l6FZRKdr4L5Ynd8w4IXvHAtmNC0IHo74/DN039j1b",
-	"HYxuBvM/y57TP+nAAokCUYMgf0kV0pvzq82wzSO1cCiDHob16uWSwRPOqO1cHh5gNHuPXI7I7pTiMue1",
-	"ThQB/t5XeGXcRSLcHWuqxe9ez1ULNLbLsDpMijfI+/l8UcogwnfHR5flwHcrx90QZDEPh/AyIESJDcK5",
-	"yxfyZ3H5sxOfJxKqHiueN7GuTSQ4T8Zwcw229B9ezk7/HCFuknEDO5c4ZhyT5GPDRGswU46/YPaClyoD",
-	"HwKe8mLXbsT3R63flUKLqIMgAZvInNO1LD1xOoeQGycndNSN5t7Y0buK8n4DTfV1U1HuuV8dO09P48W4",
-	"0kCLDdkDskn54JuFuR5HyQVMTeu7FsVaJpZWSuCH+JIliiN8z3RlM9qxjrgdzhHD/6PTfPHz6NSPxtf/",
-	"bOPqXZaFm7hu4ClcdN9e/ImOHCHGkE+jlca/F/brzJYqfUOgbvS1h19gxBJxpE8PqbOZ4G8w4vNLK7SN",
-	"6QSEzNHZaDmyOUfMBnT1uAwXgc4XotFsyF+2JGWYQ9Y6yZ4pn+lNesvIi0RNPy5j9a5P/bc3HYLBrVsg",
-	"TSNh8JK8sRvEz3AoEMGEBZsiS3X0O/5u5SH0PxjEUGsVlfXukHkvO0ClWJuLGSiBmkvMDj0pK2KdQJXO",
-	"7lItVjysWN1WVKdM3kaKvc2mt4ST27CwUJi5NOYBOdhgpUcolcJSpFJZR31ZF8o1FJm9HscB3ewErXST",
-	"sOmWMwsU6YXibkzkOyn2FdSx8jiJ3Msjg6pYU/IdquJL2laJupe/tKB0NG33S6w86oP+IJ8xTl2JUzyc",
-	"h7RXRw1yp+AgeDFTwKpN1SwrwbnYpwLmDMeORF276pUXG8vTFcQQ7gq4BuuMxNPdcwKSlhcgO2rUhG6d",
-	"tFddEL63F61+va8oP7+xYXxRANFQVUhgYdZTEepclJOmr6JdGqPp9cZ6WJWoAb2uUClMXSS/tOxwBjmo",
-	"P+breCIvJJZRH/sCTS/8PHWLsEkXnwz5d1dCoatKXHeKHhPpkcUFqmpn92LSKLAP4d5MFwCqaF37AHIE",
-	"kQi02BX0mpC1Shj1KmiiSGENFSrgQ3ZYbCcZT6WENpRxPTMnt5BraKib3TqFj6+s0vo3EF9kKM9Ath6h",
-	"QGumIE47YLYj/ko6RKs4Ekp+FvuN431Bj3bWXSmCxkhff5YtFN/ve+2T/926iOyYymHmDuHROZHqNexU",
-	"7tLgporxFa4n7NrXjMcBG/QZivTudj8LDtfEYZG+M2SZ2d0dgWJ9bZdIif4iBRqB26YRcwd8bWOjtxnm",
-	"4yCTXxc/mb3h23U7x8K1y/4Q4cEVmpq3a1JaktbKYUUj4zzFrryYj/ZV1j1xcekoGnnwNf24tUTPy5cV",
-	"l/6Cve2jDXnZMP2s43zdO/Pv4UCrSq3kRPiruHR6y3rtFXIGalEVnWfCcjSPddrO4d+jB5CFD670UljI",
-	"oVWL+a/ZKnXpg9nzCSdTfJZSagOI1rw09HPS8f96vJWbj3CQg57nJRAhG/cLv9K3uvdMI15kgD1D8Vim",
-	"4J50MWEI4cdy8QPS9XEVHMJ5WxdA6X1Hhp9JEsL2I8sEFI0n+AGIojHn+xS5ZQxRarb3Cj6yAfF9FsRW",
-	"nAek7lWLpO4FvVbsVCJ8ogIq1VYLoctE/Wx5XsGwSuU5tvs7PqDIgR5lXn2riHm0WHQy25Zjd5n3IG5K",
-	"HriPUzzeE+zlDdQdHZJ/xWHx5Yga5wyNzmG+GZSwj9zNmISOl3iyWEZMYJQlHqN9eXSZeGjs9Wk1zcdo",
-	"BFja8tCmS7bezr3z6Qh0YjXdEtXaMSsEDuc1HiScjM/NW8Ow4O9exsqDINIiTPcAaLyF5gocbGlVRZXM",
-	"jfk6N9Op3JtUK6qiL2MYUBu7xDx1kLRpBgdQAMtzkL3lFd48YcleDUqPvsPFVp0ZVpU/syYO/5OeUmfx",
-	"KwPRTuSvWMjdqPo9xsCqggiORKx4HK+TWl+QpZ/QoJyVE9isegyhir075ypo7F1Fo4i/Z3aABNI04Zdy",
-	"Z/FI7+gpnjWeTh1KQjTOYxZC9TBZ9HSSStBimUpsoQa1X5ghANX3xw0trnE88DZL4yCfhdEx0WtHp70m",
-	"AcE9kJoWYIl66YA87g2hyLPmw4L4o94qLBWQi2oZa8Jx1wqQlFUVDOqhBnN9n270ENL7IdkVjWb2f488",
-	"nR2Bnpnmjau0WsDWrPHGOkpshNnHvhvg5GexJzU9gwOPvcbUVJsz7kyMFeFnxs+R6qccLlugh9LfIhhX",
-	"DRw01j+1bHw/zh3z9wueL8UcNtZ1Tmz95uBiO6iv9+NmechG663Gx6eV9fel2QOFLl1AuStANqBTrFul",
-	"SUmf4SlRUMdHk+d69A/32IRpwyrGgRJ36GpvoPjk9WC5+0kebKZu03vRXXsSoPJ+wGmgRNXeUMZDDl7s",
-	"LmEIINxYOq7tKOsqxQ/QtxS/X2gm1190PmmdTd94tL+sgC+wCsT0BL2hGtF9CLEZLFfQmTzR68Z1v9Cx",
-	"Ar5kVcTGKPzEzVVBw1wm5YwAXTJFGHL1WSCkODr+CrcXl9PEonQhHWbUVTD5xdUIUK+tT/Ii2qowp7P7",
-	"TB6ElBVIvJMAKEUIVrsaoFRZzhIcfP7xPvPFGe4JN9R8PC4roCuiEA3JN5DCWZi5DKa643W5d3gXKaIF",
-	"0ktwCWGu9Ew6tapiPOHWqXtvZZaDLwv7ix3edcGFBWXkdrGTvm6CnSD54Q9bDZc2e8/jRn3Ilg/LbIyv",
-	"FoIdUnj+ip0BCYrsuq2yuw6j+hDAD8IBxlDrYrqgy9eoaLxKBIvTBMTVhumwLZGKRfFJlzwyPYTwsRUC",
-	"rmjdxBAh7op0ZBVsiBbEmB0KyD5aC9Ooy+xvxk4PH2dyK5YtRt3iP0SUonjgn9u6Sfj3svMS8xnFJGU8",
-	"31utNJXrjv5xCn3fwCaDQayf+DvAxsGcO5z5mG7VY4/6LKSnzVNfDzi6nxCCmkpI3oPSuyNL7KwS6DNq",
-	"Aozm+9taRYsC5MaXiNWSXjcdpgqPE0R8sRreEN5WVYcuIqVoXbDxxJ6BYxMIOmJhBfQLayyVkk3Q2dti",
-	"FoizcYwkW4GEnrbQ6eZJY+ly86kfN0/mPxbRo2ULsXqTtJ2etsuaDWs6r8f8sqP1Re0QCjuTKuNB446T",
-	"SYHWFRSv7W84/apEG6ijpicncf+sPe1tPq0ELAmfO4lTRpyIr88MGZOf0SGOBeku9COWvmo1EcdjkGRj",
-	"R2QLIxkzz3QrrL6+UMs+Jvh42OzG7uAYskpqdcPSzpDI/Z1rVhm7+EC5GY1kRQGc7K9uqQ+irrGAqV3a",
-	"1+Qi5HnjjG4LJgHishC7bddRyGySGPe5ZLMEviKrLsYce1H+fAlP8proIZLeKb1uY1KtbSnYJAzotg1f",
-	"M6XWlr9dLREbm99nb1KMH6q2gOINednnIPS1wxLLbn+LF5hYvURGAJdwlfjMHKwywUc4WKjJp8btDrkK",
-	"3WJsOhHpRx6sb5bVT1UZnqyFvG6d6ty3hzNm9ZUCvU2VuGwbCUq1ErbmPTxtMR0kDitX5f854j0rOJ9q",
-	"ksZ5HxQRBCPBuHOJE9IXnt9DlR89KCYnXK9hg950Om3jx+KEYNMbVmMTIBTsnKKLofl2R9nFfpsH6/oQ",
-	"myFpc95Y5vEvkhZgrcSX5L8fjEz+D3PP+oz89wM9Q/E/XpC3xLmWzdn4k7RO2p+MNXkRUoEr0dibFcbU",
-	"OApJTkIU09KJeygZL3YHSXkkqvYFk8YgMY/YFiVi9qvOU8QtpUmFtXmiN8+9NP0Z1E1ktSXhOmAUYlu2",
-	"++g8HijfiQZ43Dy3gyupGgWq0K6mhMOFWOPa2OPKEbxHgHuibirKeDJmG9IMYvHyVT6BAqDZ4TLuijYF",
-	"6L+xqkz/3u5kxCaBNumfEry6JpxUEjPurfWN2zi+mPCx8QC5kaCYuaYaK7xG38QvzPXTXLcivfvuGST5",
-	"3UtyjpNjl/FkkM7gYIrYXCVML7RXsI6wyWaKo/mZx/46IDJM2/wb3G+luJBKGNMGLzTqjbkEbC9A0WMj",
-	"WDWp9tJpJtBbb/Jf3f8F7669CkyvK3fcK/rGhsGYhaZsRQYhr9suntWI6lqD3B5ZZZGjllsneplh1S4G",
-	"l/qOVWa32ybJSRj5QzavC/0IBfERxVi+iD20I2FSS3bJjWkaR4O0QxCJy5D1MEBNJWdu/zQI9Yi2ooBW",
-	"apeodPbB/Gi0e9nu7Y1ItaoBjrlN6L+ufC20RI6gZE1kaHsz+xRdaoKni9Qs5cH60nAXoDIOuwKodiyh",
-	"t/FXxLjgTvQ1aqw6N4ewDT8EERFUS6Ro6/pqZiQy5Ek51V7XRNTkQON2B9RItCfbZn352fdtBeoWmKLa",
-	"NZgFqLNACuodyA9gYSIVndzbZt83z79vxwQ0v5/PqB+AxB7FW2zVwzKCxD2G6WtCLLq0vzQP2YXo8CPx",
-	"nRF6GNagStDafKZVRn1K/2AAQAZdikHOxkVSTw7dVtQCuhw0IqqObTvjmUZOrdQrD4WHdKy/gVT8/g9R",
-	"+LNSXT/nkc9K/d08Z9HwPslj9hrvHkPFihQsO1ZUSOmfLq3j8R+RudCg9NYHgLQ4gVFEW6q3FauZjiNS",
-	"oG5AUm0OlZxRft8/7wc7INRdqtrn6nznfOof+Kj/itHaO7wzpEoOmQf6OZmF+9inzEvGhloifDHPTK7B",
-	"wdeGnRsK95S1dzLjw0kJJW7I7NvR/QapZF79bMYauFeq4007laAxFmeobhKy6eYuVCS93Hstl5cn01oG",
-	"qHuzZMz/3UaX5A+82b3qlfHduJg2SnzmR/BOwnOUdsKRWc1F663TuZ4hQhWVaOO05GtLgL+HY5i1lYUV",
-	"M4JWM+0TXsZ3HwtVAVI4BE1WjY1EBYRaFFCt4wUXt2LeLOFmN4GuV74PGz/rXbKZFk/hTOR4QH9ui+ja",
-	"/5mdAe3RA5Ud/rXuC2F63OaQ7yDui44ZzfWGaESHdomyuDi/UcRqB1JTJIYl2MHoFxIEOn8VF1JTfvVe",
-	"IeXQQgfP3rKwodyMDByObof4b2aWDh1suwcUDsX2/jG3h6NVpL5xwPo9HIWLrzlSZj8jeWA4/419Ku3v",
-	"SNtKJ1mSb7Xh1xvC6sxmE2EjcFvnsB3cgyZJAnNerYnrw/lSxJEYI5JIUQEpBHFltPAUI5eyy6cSDVGU",
-	"9YyCo8JY/QZGqHT6Kko1rcSpdVsW+U9If7JmYpah+VCKONJbU3VOfx4Z/ztsYMcG2h34qVjI0cHH12OL",
-	"Jg8uZQPb39fxZSt6BH1NREcAHR03sAc5MM+wQ6OkYNd614WNm6vVkY8Ze85KlF/abvvEPrHOoLHLPhuF",
-	"jtzPI0/ku4HxAj+xB3KYTNylJvuVSbkcqtTg9B21mXMYr7tkjDFKfpP5SV1JeboUuHXGdG9vdgq/X+l8",
-	"s/wesqveNP8wuak2Umj74ZLa2nylBNj+0lJp8VGy5VujWmNq3Tb3XcN4FCi59g54Z8ZDt6C+ndiC2irT",
-	"N91OXHWdGPUaKGPiYTVnuaJQMxJu8fXleW1pGXw3PsaO03gEWIda7NBcmeOiPlTicCay5Y5Dy2YrYzFL",
-	"IaviN/G0uAJ8Il4kzzgBlu35h9FbfSmFUeaEKaLYiUNBWHYFjCFB8wSOQq87LvSciROxzyZQWXQXYG8t",
-	"m5kEDy9xJjqaLmhJeCoQNFK0JTmaLFRUov58DU0BXIxsk7PpmHsX5krZefI1m2b3p3kmwhytnFJzaUZW",
-	"Jh3Vtq1S6Gc9j7nZSe09ii5gbv4A+u+NscwGdTuc2g2I6W38z9EiqID5HpmA1BJFfaALwaUmes1ye4Xl",
-	"ma0U4R5MmIZT/hG8zsT5HeCjnvC3XmiHpYx1UhyTe1oJbvay6kF4GEiNCiwu6SQWyoxRb9F+5ux6Q37q",
-	"VcWLnzb4pzL/a/TtT3a+XvzUxYIQrG7e+v/95K7cNheHdGK7VOYEoRxuxvJtyCmDEnZ/29+HA403/Fcl",
-	"+NbXCHF/9r/bAXb/EDuKnZkVyhjj+o+fRT0BC2vnZtF+ta9AHNzq03pnygDnud+ZXpx3N4iNLRM+1TG+",
-	"Nr/dBFnG03Bb3m9Ahc2plF9hRb7roHuxvKcoQPgv7BkIVeQnK6K95JvHSUOHXoqUIEyTy7Hv6+f1AU7j",
-	"DyVAJAmxoHHnCTKRpe/VlxLdB/lFNPDzby0NWazWMNAYvuedcIDjPdWlIloQdWH6UM7WwFpzEozJenKK",
-	"KuoKMuvw29Z9bUP7ZpYPNFrw/Cvu6pmhJRcyp+7hxLhyrpwZp7ilgVuxeeYXLVmUN+GQu9XxzmRXjj5v",
-	"VU9tFAL1VVdSuqkoN+bvoEzGgJlnn5Vn20fpRiamJdJHM1MjnTxzi7cKm+a5PVcNPu31H7s+1tE6mjkZ",
-	"lekMAgHdIuHq91aeF7lurnLkv6YFrBqzndpkGUFVCnPLQgen/RcnALYQnhKCRxMKU3SRkaTVvk2z1BSL",
-	"Ok05z+lzuGHiBdQjZXShSHjS3VXGes+xEp0dJDuUDltnpB24aE9l9h0nxpcSRjkS8jVBOGCAFUFWcMiA",
-	"Wwcl2d1Md7XZHYVDPxG2Fzmi5O4haXu+wyemiiC5sF/e3HW8jDfk9A0IGrOqEWdl+bvUYDvO1W7awjEd",
-	"2Q0Z3OvwjPIHd2cv+K24RDF/KKFozZ0UrZJbKZJdK71987bboqmtO7v1xtzqxhw2p61/5o2x3EeYxSxu",
-	"qS4EiMfC3v2Xevy3HNKWMLxNJcprfKJNtmrB3vpXH7Fs1kGygtr5NvQa44VnCctkQsIX/t3ciKIEDeth",
-	"XR0Sa6TEP39HPvufbxCObOVSbYhRG9b0dScoOsMukmkNUem7Cb2VJH1wfoVd2yROVZf1p0Bv26Z3YJqb",
-	"kT92TrZmkDSHj7O0cq9szrMUi0j4Ih27E9XgaFVH4WUL8FTkJGzlYF+uA/Phu0rAtq81vRIJTXUlmKfQ",
-	"5RFgiD6O3e16oJ3zfVKSwX3P+UQKqik50Io1xnaX5ERb9+E9kKZqTydrNDgaqUgt1Acj10ZW8dtv374x",
-	"Vzm18RnQvCC/tAw0ZklbydtfCdPOWxp1ND0K7ja6AOK/43KVolU2D1kRiYU76FgX34eRi5+b/0KI2xzS",
-	"rtNf0XgEO/Gv1lI29U7QaE4NU94/xZSR3gq6SikVFCeH/gl4qpNeq1wy0IZFIzU14x2YedGv2H3QNpea",
-	"LAsDut1tsL9megAy68C5Pt3LuP7Bq6bPs7h0h+Mfe1adxupR1qi3to0t9ztPRddRjP5+wC/6u+hOFZLH",
-	"cXLGajK/BukHTA11uFHB5h9LQG09Q3b6+6Af25cvfrcUP3eu0K53mRCr0RI8AGTVtZgk2Pa00gvFsqM5",
-	"EvgBfqoCCo6Rw6+xATk0RXpuAAzTBQQJ9GMFpBbPoN4QLPffxzkKAWgQTDIbRbOOV+pDJbTtTvSmR5nM",
-	"b+uHEqB6R5mMZx93DAg9TXSCdCJ09i5myw6m+o50WdtOdgbrmPy65UU+V42F52h63dX0402vrWHGCV7L",
-	"faUrUxxJPpwn4F6LyalH/FGqEtpBUDQ70CpJTpzIbzCvJxJof0AVd6FX524HqLA6iyKi7eDPfe34VKKi",
-	"+92mdcfT5fy1NQNyU1uAmAvTdi/OQnwXk7A+sH+CTBIArZTVNs3dJ8ih1a8d24sS9j6Ou3tDLFtRYe8x",
-	"lBPwBXOYUXyEcQ6SuMz7ESscVXqHv6dELMEyn+A0D9qL6epC0ktEWr42b/e8tpT1VeTsG7GDt0fHPqDM",
-	"3hEuy479vwCVH7A84q+bp5MRyIwXnGjYVOIht/BNqViLDLT4VP/V1UpihkTXGRXSVe8PWaY7xZeF760d",
-	"0iB7tj2lXYJyUdKmQZSvi5BPpaU7XmeBL+ahfuqsfsw41YN3tM2ijbvzEb1IKOke8tdoy9k+tke85YGG",
-	"yWuCKcPI+ETwzCBGBC0ZwUFQZfQCpprGL+EXsauj+I7vL8LqEWJ+J0cJQCoqT6C00Truf5eTYnti4A7G",
-	"aCU+i9wtVKN3E7xhYzcSZLwlPWidUIXJ9RYi4gttmsbfdKEYsz6YWN6XnG71C/Jno/mt78GznJrWuqmZ",
-	"FvQoqcqg01oo/XGgJ1hx3tCGHpi+7jSATtSbu8GicdIY8y0tC6pR+GvTwtImSr5xMLYKYsfXjKl2kuKy",
-	"puBPbm2VoJTEgLS8/7NhtkAiKLU9Mr1tEsfH+II8ZvBWaJRvVQOoQst2vz2ljK6ankHOyaHnS0/9bNX5",
-	"3CNy4u6OMNd2GeWfRVytldBuPab38iOVxjJCNes4w4ySLcieHjK5Ov7fZf7mT9Wrz2JZKKeJ7yp2jMvr",
-	"LlGWB7lt8d2h6famL78vyBmgmQx2jUvluzkT8d7ap8FB9Dh+1+DSn8jjWqVaB2omLtZGggOfRqs0OQlP",
-	"jogVVgf+KOuhEuget9nneUw1MzsX6KEEtbOtJSjQJJ/s7zihYlDAQQpRb7XYVuyokTprMV6YybeYuMwM",
-	"1iec+/EYgwFFPVSBiTgZ52O9SLe6fsLh+x7FWosOT9Pj8baMCRe/W0yDkI6xd55q0dKMKMzgiBkfjrIr",
-	"pBfTQXqGUVJIG5OTmNGVyZ/P/KPHY3eHuTcf3UV0cC58BzKh88EKPQA6b1r7BjyeeLikucXd4LgOE5cM",
-	"9a4SDYxTOOaghN6ZAdejc0MB8NuJrzuo8qCtrFw2xm23MlFQd8lnjJf0uuiTjqjSsEbHQHDDxDc7tHB5",
-	"Voi1E8QHifUHP23+2HFR7coYWV1Bgmium6bxkovWf0exJhOaKzaC2jlhzeXSrKAlnqLWSYfhBmltUUsV",
-	"2bF/ClZtkUsyP/VEQ/P2cIOrnR7GJXEQqmtuDnYQR4qsbA1tkXHNVborKS+2xsTHAZ1hi0Z1bNLMOHLj",
-	"qwfaqkTSC1QxW5Gjp0VprI5lrUXTXyg2qOo9BERD8xtFBJqQSxHhk9iJRNW4oILp3Cb5zj22OrxsCVKn",
-	"p2X0cIKD4MVOxtnfvtKkpAUafPZBi0ewlcSMMa3wNw/c0ReWoFw06msekRtQfr1cMLqcrGWFm3t5vjvk",
-	"bJpaRN1l8Zv0OLx5+JJ97nNjmd6CiDOqWIPc1dUtadW3Auj6eb8LOzeY96/zyC7768qmI2Ege6F1BT1w",
-	"Cwvojkn9rI4a09FqnL0U37NtOFGg2/yUu1+PtGbV4pn5dbuHL+2TYTpH7ARhU3qYUDukIEhdXVDBCdOb",
-	"bo58dEg4xs9/Cc8m1qKMMrh3pZCNYeTKXmkRwMPNqxtCNUFW8+VsJTf/wTc34eLnyvvXAWvf/SL/Tc8X",
-	"l1U+wKfiReIZS8DwWWq6pDUd/1wcWtbToIhjHpjdZhgkXLXt6QRKp3izaigY5X2RFKWJvgDX1ziVUV6W",
-	"k2MMsU/3/Qs7g4PrpjtXar7ppuZ+mbHUMfkSM7vwt02MbzIv86/r8/1JfxqaOD/T6lSw/uiKZYIZ+3QV",
-	"Xc6eDuIlsSzqFY0l8s2MwXtDzRFzSaFF/NNqyOMzv/yOjNy2lrPBbyz+kxpGIRL/zCH5wyqnAl5fojcK",
-	"yqrEDopfNvCUTVw3MMhb0mcg5l2sADdH/Le0phFeDnOz7LzhSJR+oowTz2L3rxWCk7tBx7jUq2IMLVgu",
-	"NhxaiUtbvD+trSKMGlOWRISqs0ILSA8yz4PuzipSc91LWVu+sMxByAIKY3jtbUKluVaJCyf7Vmu8vHQ0",
-	"ABYbqTBL7NJVKh5F/C5U6fiVoClp4m7cXxsjnjN3PYwcxrMXyB9KMLakBy+gxAl+AAQQbIimZ8vp0N8h",
-	"UR4HJemle8WsQJhtGEjpaocX99LVeSs6t40D2PpynMiodsHcsCPr6NTN7QIf/HHOodYZyg1Ym/LUBh4R",
-	"dWZNA+km2DL9ivck9UZRfNvbumW6r9+qQD4DsUZu6GESNFHkmp5B7fzhFylS67TJz63ShIsLOghctNSM",
-	"HgqnaHyWjFnyfZWqhJGyPW7I7V2ZqWjLH6WV7bxXk2l/WV+o3RSWbYpTRhoJE605KXzgaIlzwSrh/sMx",
-	"DXwp4wZEJ88JJlqbkuEkyDwrKkfDkb8OFyHPUOxyMIJuLFZX9cZlIZ7sEMIbhd8qsUzsoECQ23QdEYs/",
-	"YXovc6cWvL7LNeHv4RkK7HdxON8UGjO37Lxq+F/ikw+IL9lPxiN83XfWYrXn0UpCxYP8ggNyDtSMC0la",
-	"znScFDcPM1WJy66m8jx/Fw6rDkTRD7+0lGs24K2MQI0iRsGHIGvW1/LUilxYocu5bFmU4WLnbwGTWRrX",
-	"JXJJbgjOWVYt7hYfgji7EQZztpRZa0TjRSAgt2bVYgGlbs98paGOJLOv3xSZ3joPjlps2CfUVjFqtrd2",
-	"YStMl5a2UpQlb02YmLl1/ReWEsfkyY/cKtgyM/4DfWv564lr8Jjl/PdxclbMwI1H1cTh/C3EEt4sxibu",
-	"LBJKY1gfD90FXowbaV08I268LpTqATZut+OBj6VnsAQ4JuxyoQdGMXdXh3H1+Iz4Q4JC5HuvbNBj5qvg",
-	"4t3nKORrY9WhlHaOdSSIGkYouStY9DFRmCJKqDHPvJ7lTED0TTSu13n8o2pz5sBR3pc2bNJSZPekjT2U",
-	"eUHPL+zLKUD+adOhi5TzkVk5XtiWRQsv+r1w46YsWh/plo76aA3INhZ//P0ow/X3S/gH10rcyJCsSTl/",
-	"e578irKCUKx7RpH9TzpLoapYDVqC6qNCNnLgAbLhaEBKIVegddlpBbbXplyseDwpr3gKZ1d7B7oiU43D",
-	"iqb74FKmt1WyBnPfo5TnnsY58/MJdJ4bQDDdw6ZnKZuCHkYyqVdOTIYm8FRqtu1Ej1p7EX9wXveMDyiR",
-	"8r2Z26bf0301KXXqFbvq9NnmSRSiBu0K63f7FzUfyOc4eapv/z3QIloUpa3XepeBH4T3C00Bs1ZLVPAb",
-	"S3KKgFhLUrKx6RrS/AcPBuf40KKK4zPEZdZXD9VaF8dDE9wqxhN1MdFAVVqIYllCsJWNG8zg1a67WVg2",
-	"aKikWqQ4z1zCzR70BdAoUsR/MuI7ilYteS8u6o0lP+Ihy5g53lUpLnzTVYK3P3SH/0WKxNHv6WviADl8",
-	"LdoPa10psx2wFkXqCxN/iRV3J1t+qP5TfX8CIQ/ndsGkgI+W0PNFv+P+H/a+tbttG1v7r2DpS86sV4xs",
-	"59I0/pTmNum0iU+cmZx1pl0OREISKgpgAdCKmpX//i7sDfAigRRlU7KSM/3Q2BZFghsbwL4+zw3tCn8n",
-	"eIMPVM9fuAzNLnAeu+ZuhDTrbvujMDJ6YAvTc4dPuuMo90GGISeTBoL5RotrM9K3E2nG9hxuVUK3zuJ+",
-	"8M1lxTZWoFo8qcJrPBnu3LeyDhVUPZLslhQ8Yf5Z2/DWJtgalhB6DDegPIP2a7tr/MWUJHIyQfjrLmae",
-	"I3frbFpAyHdxs0m1r6lZ8l4ub1nX5gMj3QuyfUVb+0niohUuCLV7LZp/u9tGaP9VckoUiR3MtZl4BgMC",
-	"JJOiwqr8KfLGZlDJKiBR69V9kzSSfwW/9JFy01OhrsH+SvbZMBA0/r+9Grc14dm9/vTmhZ2V97/tvBZp",
-	"m0ZU1SXlgJkgq7kyGvMkchT9lLuq6jFVLNKGIUec3Z6ZihzyOFbB+V+Rxz9R1ob+gyp/J8Fyo2jKIe9R",
-	"1G8PITMXgXeqZXrNhPFfcGXgJh/7vyzp5wjva3+yx63/Ee1R++OCpcb9iLsS/DQP9YM2lYpbsf3CdSBX",
-	"1sZFgYwgBaaewtLv7pm5HXBvKDeQmdnWw4VBK7x5V9WDF+9D8cI1S2M2pWInG6dj8PoPOb7q3HdDdwSj",
-	"hqRmP5jkLbUI2jFxdIaDXs5oh1MGhACXDkvxV6TQVTN6SQbaGwUBsArN77wEuJhCdD4ErRGseikQXJfV",
-	"8pcFXQEFR9qBxhHH5u6/RW6xFIbG5r5/4xtKzt2mKrxwXmgbtDVgplOedMophoCqL7mIoY9bdN7XmuhU",
-	"oHjG7pN/yDGUWMyoSFzjeUneCWDY2DEOH7hSro6Pbge236TggH5IHqRxqWZHGvanYIu2Ynaah+5nSDsM",
-	"/Wu7v/IEYy9DTyjChFG1dMe2bF1ZPpVhLN0ze1nVTV15+ljJOcyb07zhwMrV9fnnwupFkzW0rXysXD9N",
-	"CT5vJQdyt8X7N9TzB6t+mbUSgnPR2d/0jnMHR7lp873ek9FcyXgGk93jcFhmFlDrZwLVicRU2OU/RjXc",
-	"2qDp/BLQuwKpPcQYcIN98DYJ1fpeKEwoIxrPJI/DOdGCGXjCHVEALsIxK9moq4S2yJDUQiYwhdb43QKa",
-	"lRjP2ulEPVaOnEzIGgRBawEvN2GiDBesVTxJmCDjVTW7ugTxwa4jJBCQAAnbskbCVkPhE4lurvqqFagW",
-	"0F7MRL6TZuV+omkaLRl1/TaNHTbhvWiD1nOrtP/M5fYO4P+Gi+rAAQ3RKBBlcPpeKM4SCKdqZs6JkIJV",
-	"oKwSutKEzhhNsAhaSKLkDqcZlDlu7/DODWYlvg4Huc5DIWGAKPGTVdJWZTyeO3WoH79IUrcF9QpHV9WC",
-	"qsI4Da2L1w+wmNZhsZz8rHXKj6dSMx2ckMLG8M1URiZ0dQ9tDY2NdTO5wJPXuW2Q+E/oigAuKo9nJT/P",
-	"UirIuO3IIRFo8KquQqnMzB6jUJAwxXqQG3TU+02vkXmigQnAbaJ9kAB8pNqw24faesj07VjtVFQIZxh7",
-	"gBgEhihWEbSZDoYDnTrGeEWn4ZRdg0XRnWvll8FwMJ9uh3Op1jmtk6x0xKvG+qZixm5d3vQxBOFvva36",
-	"6kHzhbjtxff81+rUIWcqWDReRVKwbSEb7C64/xFq2G8WoIc7+Jd4Dstox7DjDUEhlnQV3OE+lnCZHQLz",
-	"HVYUvPD19qZs++A3/lqMkojtOJs3A+FtKNRClQFwx6JyDC5lyVPrvw7XS7TsZ9APKxE8o6zWEsyXayHr",
-	"amjJgn13FSIU30414PmcQx2eJehTlwzHVeENdK62WAHROsDjdU+lYOBphxALo+o9BquCSCzTBd0nFbrd",
-	"06yj11gWuhMLNtToa3NTIvZGAvZytmszWXfCUe7r+vZ7B6zxymZwC6Tx2sre3FSSKdthVqAKLJgWfJun",
-	"KRo3Bap/KuWcJdbaneTKSWbzGQ3QXJWsoVzeeObcVysDH5av3LQB3xCVvQRN3fGLMVVqFdb0dTPl5nCV",
-	"0tWarG2SM8DcWTQEgGqVnkXK+vThcJf2CmetVCtBcTRD9+ZhnNEA29NO4Cr27NNG5QsXLroBkUbb5vKm",
-	"uLmvh9eZWms6rkzkX0zJq3jGrKPlAHRqZm7IRoXvYH49vOY+0DkTEDCwa+6apjkDDHE7fley5erOzqt/",
-	"s29DFfO+qGDtvBunVd6N006sG6EZhY1S7whF/MF5oghPhBXk1ioouzzuacDXXJElF0Reu9IE3GbvbcIM",
-	"b7FVgmQjJ/dPQ+CnMldxrQTQRciw+SRYJ771GOz8/O5HlBtnaEqKntvqItthnexaz9Fa5ivnVVlO0lzP",
-	"BtBjkEJhD6adlY6MlCHkL9gN1Ly7hfMrVfMwnfTyaudCFUeps2PFbFkEtNOGit8PTWi5H+Idfd1QwIK7",
-	"DbFW5aQr7lTbbiuqtTudRMX0DBUmdzdWkHqi+/XxjG70W7cgfNfBWWEFRi5JZd8+oq7nQcQsyqg2UYGU",
-	"ytI0GrPUNZVQVXxizaYIw/WRYSkCy1W+Cb9U7EwwayOfYJAZExEdy2sWQd+anRvFAGwtkiJdlSRk0UQq",
-	"jBgpmaZM6cjxZ1S77yOqdb6Av4EkWeLvohicZMWD4V0iwZbu1XVkzS2oxDQRFxHGClpIHYOHewMUFLDw",
-	"2498/BK66xHECUzOcM/KTvoe2t0LPdczmZX5kKbdvisMr9X2D4qG6t7H0syutFShAP8H60WgBNDuwIQi",
-	"ziYEojF/QYrP0KcWconU65smSmO3UZoU3MrnZUwVm7QAR7C4aUOqBLMq1aLQIGEdI5ou/EBnNCEqFz4j",
-	"ww2J7YcAhmYfjVHBDgsVcmCdIcuAhWI3BBX8SkM40m4IO1bDNorpDWJnDAmEeauBEIxud2yTc00JDTOB",
-	"0ekl1Y6Rw8OlFcE89Oq6PSujynQVfbdylmI2y5tXZ606HWvCH66rYSnpLrkG+9WY6q1Bh1fuugrpjX1K",
-	"1iBwVysA6RCy4J+7Qo9bc88TW99wh7oVMU5gAQPO+pg5KpAyk6oKfgFKCikOG6l1gn4inEc4tRUOz05E",
-	"O0Ium3cen5JxiTpjN2ICCK8aul9oiq2s/ol6xzW2EwV+28J8Vulf7b72OtD9KGwSV9QUKwOUNcHAdrfQ",
-	"YrIFyb4J3suTXK7tcyJhnwldSDEtTy59TqLTan6+0rPCNSpd8OS/Udh8p0Njx+29EkLrFMCvBjFu1LW/",
-	"GarYJaS2e7S3EgjZPMAgMhg7XF005VY+AevNFx42UAyd3wZ4vHJ0FHdyzX4118XtQ+Ux4d/HK2y3/q4p",
-	"9vo1o5H6ygzX4mWW0peJFURwfksYElkxwpoNLQQmDVWXqITMF4SS+aLb7uHPlm5b124roPOFRnYfQkPF",
-	"w3PHC0h1WdXANZ636crNwfYaB48jJwdDJKl3kq6qCY6gi3LsnA7ZrOxet2KcfdGwkVd67wvFHFYh1yqu",
-	"hj85yuO+E3tZ6cfcmjCmZHbdUPCWCBJkxnZq6Vb2VNjl2its8tthK2zj5aJqB56yNhovxzROzdVuEY8t",
-	"9F8VnAY/Vi+zgDzqExAaUtD7lYhJtENI2PcsW6Uh0IqC/u7S4Q7GM6DrOy+Q9zYKntdCSnp+Ja93yk2O",
-	"U7lsogt1zTG1uPCqiJToTNEVYuqKaKxyHY5kxoqK+TZOrZJPO1cCud0BfQ4ba4qH03juGLQ8l1boiQld",
-	"ZCHCmFm+4In1MDVNzYr499h8bzyZqqmqIkgY+VNrouiCud/C0aDPDCAXTUsZRhDTdyN9lOY80c4p73Tc",
-	"MTbLx1dJUyIupWOZq6uZzFVDABsvWOviqLZxlq1lt3gxyVP3VqWcZYZ4cYrRhdexcMkDTxvcN+TnqJCK",
-	"AVz6ZAI1GDxl1VKdwg2Tk0nkfMwZo4YlDaQc3hm5cgQeQQEDVlGu6jFVFyG9bvBfdRgvpWC3q/JY2nUC",
-	"6TJqx1JdIKtoqijg8tk1ad8njPHz+coR6QfHbz/vvoNYSVxlSiZ5vYZcz+gikxJ93FmkJc0aCBC0Yb2s",
-	"FGDmuwq5YW8lSfLFYkVm+ZhYDXlaofIDlii75Uxc5wLqjtt8AnRnMybW9sRqvWjKjUlZBKwpE2zot9+I",
-	"uIl0xuhcb4+w+k2mUCT30DVh+8213KmLdVGsLq9Za3pbEVZ9xyhOBLePVmEcqxtHfZeo73fVPas+v6Vu",
-	"1bRwWD+5OgGT2+P2PXSl37ql/X+Zku/RgNzxAPdA0dYRhLJzOSEUmMk8Jtp6TT9mzUNlvm/lcoNNsZu/",
-	"UFiSZZ775OSkPQ/nUoxXQIgn8+B4kFbHbj0yi7ggU5pP2T0NaHga/prBWR32cNlnE4z92EuT7aRsW5AN",
-	"XDHA/erc3VAR3K0KVWhDFOgxTVyvhtjVwq18+/fukvpnFeLllsJCYOlccbO6jGdsgQLSTPumH7sRD2Ip",
-	"55x5bICnA3vLK39R6U5m/B9shTflYiLDqbJYCqNobMo4Q9GgDGYz4HUgKAvW/tN0rpEN8z75UFx7z272",
-	"hqkJjdlv4r+K95sZk9GMj2jGp0z8rUCUyShofZxyJgz5ryUbj7SK7WUuLHU/uW/036DjZcoEs25rAj1+",
-	"vwlI8Ex4yp4SdDCAtUXlgnxa0Hl5/ach4YssBVCl+7+J38RLpaTCLppMyXHKFiSRMcR1NPmv96+ekx8f",
-	"Pvrhb1hHSu0ZNk4Z+RTLhH06d8TUsHoF4SLLEQwn5drAiv1NfJpwlib6033y0koNcJIYmUkhc0i6kU9v",
-	"ErbIpGEiXkX/YKtPTwklc7YqwpTAsoiI0Y6OFFJeyIPlmH5+E/A35MkjilnzXlfxeyCzcJ9c8ikgn3KB",
-	"+b7cuAEJ6ZDXhw6uOo3zFCKg6Cllil1zttS/CX89zP+QaFkOCQUw5ddMl3/ERxMqVku6uv+bKDCMnw5e",
-	"ovaTCylWFazNp4NTjxVPMz54Onhw/+T+AzhZzQyUf0THmomY6dEX99NX1OSUoXEjAd+ES/EmgU4bmT3D",
-	"6/B8phAh04On/w5HQctLRpXZgZXzu90edCaF6yw6OzlBkC1hfNFYlqU8hqeP/nAVCai/W/NAqZQKF2cA",
-	"eBo/tB+B1jXdrBjd6AL1GbY0nS8W1Doq9l4rUFI04AGZhaaps7irkoF9JUPrzO0qtJBiuUdiCWb5hlti",
-	"319//zocjMZ+KqcYn6hP2C9cm5/giltKu1NVj31SABlhYxZ+WkFFHKwH4Zqmbj8ZxGNtE5SJnQcH8FwX",
-	"yrMk+QknowcN/jNn2vwkk1VvyvuWLVGQ9RPUasfXjVk87e2x5TM3DCDuutiXPUzUpaHKFGTctD5pcC2q",
-	"9OiL/ecrHvHbVpPzfG6xlJp05YU8ZlWxY3OANZ205eRb05ZfmPVW7PS6RvchUcx6K9YomTHwZTIJVRgp",
-	"wwiklKnrrSWpFFOmUNO4ccrFRDwbKQ/wGJx0a57/ZK8b7Gna7L2LQvdDz5x9uC+Q2JzAIkNWgiuWUIWu",
-	"tYLwSclyyARwb0ykAtzm2895UZBUJOTAAbMG0oQqounqHG0t7Y0nN7MekLv5JHTQoKEN5c+cQTDB7Sh/",
-	"DqrbRxWbP+j5bXiNKp7xa5ZAzsta79owCs52nCvl2L6hvz3wbOq+XBtCIVTn1m/mzDYL1Kc1vjpIv7k/",
-	"WA+BFLQVwUFMXPtlSAhnYRmE7uOrJwNv8vikUnN9ts3/36vBaDXjAkpgA1saSktOiMuS3VrDX1njBzVj",
-	"vCKZPRDtvNDpkMilYGoI1fVDspAJS+1eBrF7UikvabRrMCJ8tHaNHd6h7ZrimeHuhh7m81mSEEo8OMc9",
-	"Dfc9t6fRlLlKC6gVNLS6VY2+GDr92rhhvWbGzeZetX7PonmXMWFPcLv3OH4QQ6fnhJIF17ivGzpFvrJJ",
-	"rlkScJ+2qO8HK1VrwOUBKSL5zTEvCzu25x6/9rCWwJbpJ7RfYw7f0mnDPU2AKgQgIOymt7EyRsU5uOkD",
-	"3EYl3Nl8zDqBQ8Rz9btWCTcXTicQBIXOoeJc5h4ZiDhF2NSQoobxhuoRPEZfcfPc50KOUTlgcK84oiMf",
-	"+DD9hSVTpl4CUFqDmiCK2u1V46307IKV/BQi5ljNEA3aMEJmwL6Vwp5jR60VdoDft0JANSGhArgfuSic",
-	"m2pvzbCsRgJ8osTuJI79kxLAmamRltUMjw19sp4VF9MoS2nvu8xFSsVz94A9hRmeS4F54UOfIv697Ds2",
-	"aUWFPdSR1Tp8qmGZGcM2qpK9tgcl+rtcenPUsWpAuoUkXJmVHQkWJiQtIQavHVIb3Wa9P4cL9nxY40Ma",
-	"ZKyNooZNOdPA/ec5APuK0SCmIq82ChBGVbqCcBw1jICMirYx71LcZBmtSz9RdGL6XpMv7E3fs5i65s9+",
-	"01v9bbpFv2542lE2t59kEIf11PBxxMjSdgeTndAxJD499XceMNHsH7e4uC/yvXu5L/KgtKAnguq57mtJ",
-	"uK1FMJZoQPsFnCR7UuVqanWjN/3Pmf1Jz7/ecBEMg4kUe8fWRMoOiZMPeK+jtJYKlpg7CEZt08WeXKuq",
-	"/WzvW/Jpy9zAcSA9qu3GogWYX9339voeQIVfOpC/Y41R4vi+c70oyaBAQ2Y0Qz71Yovf1AnAkd+WXfnZ",
-	"XnSIUoOf5dgRoW4rNviAoN99bPHP/Oln7ze0XmnZFnbzsGWjv/kzAE4f5Tp5I4Dg5cCr5GfYq5pmuI8q",
-	"Ejr3sSjCxVO0bOy+qRnDQi9NecBTTMELbl0d6Chvzuc6kNtizFQtbYcw4p3zdsWHgeIHLszjh4NtcDc7",
-	"5/EeHU8eD6W8PZNnhcpZb2bf5v7Zz+6wrmc1IsveT+dYquTX8glHfEZXR3ngPWjj0e10wVS7clDMbN1S",
-	"2XCOwCUrHwFmnDuYMCC+sT8VXKg964y1Jd6VPKvHGRh143sLSPPfd7h86Utn/IQD16g+B6Ag6JKx9l6J",
-	"66MJ1XOWoB8fUJvJpH+deWdveqHkAunI7to66e/sgRdrmmYUZQ+lI1Jhz00tiAlEPVx4qJcMpZtUouEA",
-	"sMIX9gsyn85g11jKPE1IluvZ9mhnRrX2LRdNsZwLf80ehfxMrN659rmwoIuB3l7WL8vuDAx0+aN9IlUB",
-	"eqZnMjuHugYcIiwqQ4oB229EflD3/3CYzn0YA9lMGtlWrf+eLeQ1u4DLjrla/9BJ54qVf08TECOhS0SH",
-	"aNRtJ8UtQuALOmWjPzI2rb9+YYKPuaBgVq8H0sLKDE/t0XEtbthjPcVlKZ0DGQAyNsxErud6dzl/v+UU",
-	"/8CaelTpwi4cEkp+vnj5mkhFLt6+hrg0gjhCu9XKDmFGA27tn6ptu/9Ap8Bw2nFR6Ovp//u8SOvC27oK",
-	"npFE0aXdgu2mmykuTE/dIoZOAWSMxDIpAqU6pkJYK2mVoXfYx0btuMc8jFRQnhcpFe8r1+1RKSuPaUvQ",
-	"QtK7t7RIWcEhC9sFgpoTqTatj2HfcWf7wkddvlGd+yN1UnwMqp9QG/grG6gXbqkkjm6Epqn7zDq68Cdu",
-	"zl19BxLrzWSatFZxIJVhe+j6vbvmEJHrd0vBFD7wvVx2jWD7t+ixvQJTuMbKb6Lkwv6NK4yQQWMectMl",
-	"LOYJS0h/dqviCYsgR71lUnjCXuBlh5iX4nFdp2Q9wNfDmVRwcury9PaLgxvnd+ilFX+Pk9F7KPENdOe/",
-	"h1tvCXg7CFbHQxoKPDuK/uaUdKUv5WFDc843aoj2t8fbuXjFU9bY8TVmiPA86afM6j2jSZVjdkheX/zP",
-	"kHx4/j9D8urNB2uJPr/8F8YnoD3PM/I6WG2q7K/TmcGtiC0xhAUnwJ+ucQ4p9DUaca7mZV29lyVVaY/6",
-	"jdx9P62+q/CVIyRs2OyWdNXP4dMYuoJgVMGZOiTjFWE0nrlCQasGBWbRueNQvaKGaLrSQYLV7TGtJaMq",
-	"Mh7+vcnNqWIr7k/4xUMa5I/D7OeUse+9mTXQSODiwZbLpk8PG13gopag87c4hGKaxlBD2dyG+5ym8XOp",
-	"zd7KY7W5qyZc++zmHtyD1m7S5srN8wr4iCafMilWAGgCn37CBQXzmNBVUSPdOJUv6Ar8zf3Mprv7XU2o",
-	"e3z7nNIClv7WUyhJIpn2TLmGZQ74Cmh2/5BjjXzSlSnCOsyW6cn3lY55kbM7m5acHWhKPDIqlmqV1jvg",
-	"WzSUghaTU+U3aJ6hVyV+/z6myd/+ruZqnbyhwVLlGvDmho7vUAInBvTXlkfWGH6QEDvsz2rBfVJZq8Ta",
-	"LEYjJVrjLulntbpTAkdg6yy/tlfsZ4ZfV/kVDzy7r0s+zYalaEWjyzlE4DrnDyylmvczkY7AIKZTtzbB",
-	"+sR2EzuCxtm0H1ZnMnU+Z9tcOr90P7OJN7+r+cSnt88oiggseZDvgpmZTHrabFNZMV4c/Unj5OFIatOX",
-	"j7cciL/YK3adOvaZLrIUxc1FREXkUYvrNniBH72kn1lSKL3HEPCurSAOuxT4JZGvVFyNqSoYW+3n+srI",
-	"KwXouKcFguPp6cPhoHCZgPZywBcLhIaLlvQzIlbKLMqz+vheKJ7ZcZWMjvYX36oFKIiB4ThckuLpZ1ue",
-	"Ds++ss8GVf36ddhV8/LxHuyJ5okr39VR/Vs/B3oKreb8eyCkiRK1irhAvNPfhxXe/amiCz14+sPX4WDM",
-	"jGEK5ulqwQXin1hL+gqBaQdPi98LcN7iTxlTV6cnJydA9OD/uITD5GQ4gOVVEu1AGGxCFzxdBcQOAcu1",
-	"YUykAgTknBsdmRmLlAveAdRwBE1xg+EAAJW0cRR1KZ+w4pIlN7PIfts993ekOFiVz/ARejdJ3WUYS2r0",
-	"4OnZ0MFto2ovUvvD/Ychyf5wti/RPqiJNlE8a5Dq2cOuYq1LCr7XJioA5oloBCjJkZzAfWUK7IEdpHi6",
-	"KcWH9x89Pqn+9+iwMj19VJfpKpI8DYj09KwQaV1m8MExyuzBvkR2VhMZTdNoyahn+V4T24MGqT3YIrQp",
-	"3FBHCYeSrruS4elhlvKSmSa1a9K6Dfn9Xj9Rtxwc26R0hlJ6dL8upEOvzv3veI+qggQzYk0THSnrmEXW",
-	"1Ej+c8Le4IRtlWGz9j28//DJ93Ya9CyK72mT71k039bevZMH0uz5Ijw5Dm5Ixn3WCEAAbCqZxioq2CSq",
-	"j8DoyUwuySKPZ83ecD5mVV94wT+3u8K/AjfqPoIYv/LPdxXB+JV/3hJqNJJkMlfEU8YhPpUkNOkriGGn",
-	"iTh2FCzWpwaKcuDBjRO44J+r81dQ0TTP4HvHZnLzaMZUcWPQxltKcI51PWzwWnFDkB/F1YlxYfQQeswr",
-	"iDuIs+91F3O1hCMFI961El4YKwqgroOE6xj3pyuZMeGjHxUyfAhGKDsSF4lAds5BwhTlacogjIKctk8H",
-	"QgpWo7t9enr6tXq7K6QlevrAEWf5389cxAV+KuMbArhDBrgJrYU97B+/Am3QZ5ZEsPfWBfdMELQgWOLr",
-	"4SQZMx8amq4JSvPPdyqos6CgTtcEdVoI6nFFIgFjaUOIzRcEY1idd21YAvsNHDWskXKWmDZXE27f0iik",
-	"hqQ51LIgiZKYMpjWaSqvwTik3E6Gm9zhAJYURM7Un5CuA6oie0qD3nhOKn9zPrnCv9sjY/BU5GnaqLSQ",
-	"nbpyK/XKrtRCP5CHae3e1cP09Ef4XeN7fEG+/acD1ARrcLg/WOcw4jrSM2jQsUfy2k0lsrTVA2xGyijl",
-	"0xkQx1BjACbKPfrBriJ0ovsdGTbhYShWHTlupzVLwdo4de+kHPaSZzgL3FyljGrjjK5H7m8L6f90+uhk",
-	"zfIq3wodaO8813/beOOzR/2/MVJlRmMaI9dXzZh+2Pz6f+YcymI6vf/Dft7/wcMbvn9lsZRycKTHQUEA",
-	"MauRi2isqOPkBEx055tNc/zGckZN5Jw4uWAavr0uxYcnzVJ05AXrQnx4uinEH04CcdOOgnv0sL/dphTg",
-	"mM24SKKS1i038awUZ5anKVtFY0YVkN2uieVRy9rSkoZ069GmWM4ePb65WJ6cHEAs5dFaiqYuqjXBPD5t",
-	"Fgxsx5GcTALSOdtceWcPbqE0p2cP9iCetZd98qRFCxwX4IYabC6OJz/U33PjZR7uZarrO8bacqBaW584",
-	"4kIwFXVbFHiahsXhzsl1aZwGxPHg0dq0A5eYdruXFOlqx433h47SM/juOwmRpmk0zg0Exgqe99pOcdq2",
-	"garQKfx4UygPztZ3CiuHiGL4LUILvXh+/f13Vh4dU4iO9/H+6+GK8uUVQyt5/e1PNl7+xBpcS6pnVmS5",
-	"O9GAXXPD4kKuYECxixZSBbThx5o0ft+cHPegRK0isJK2rM2zx3XxOik239i9wbbbPtjxtjOp18c60Iym",
-	"OrKLI5Vybn24kCX6KPikCiVq80NTuYz8ZZHjO10bw/YZOek4I+DRYapizSMNuSnVw2Y39Z9J4xy47Quh",
-	"7r14le7mvqy7i50dGWe8V3eZHx92c2Sqgqu6MX7kQT9mU2VO9u28nP3waGfnBdI46zbEw5MtC+30yUHd",
-	"krMnN3BLwm/2aMct5JtwOM5+3N3huKF4fjw6t+Lsx8c7uxU3e/lHj47QeXjQ5rK3Ow+bvtWDh6c39x5+",
-	"fLJ35+HB40e7Ow+hyX5w9uM2TT/7FtyHsye7uw9h5X+y1X+4uYe17iOUxkIf1vLZg929hdPTB5s68eQG",
-	"MnjwYJ+W0g4u048t20CT1/BkUwhnJ08qjkNhzze4Dv9xFO7WUbi9W7BbPqW9APxOSR6Q0gGxXCu8Dg0p",
-	"VRhqNamquZimW7Kql3jNflLjePO7yo7j05un913merCLlgr6OWVkYbe4IckoV/4zbrBXTUjTCyMstoUA",
-	"lzo8xTGPQoMGdIgjVFtpNjXOOU5xddKXW9tzPu6vPefjHbbnfNzanuO5X63gubGrGf3k20/pz3kyLbFg",
-	"AIvEU782Tt2y0o3jeiba0USeF1fth/91n0SuHgq66A65BYvrNibsb5rG1U9yEwB0oQRkvOqLeR7IXOPq",
-	"jT2hq33AkGQz4FxQZEF52kre6kd3tMRzbnyvaOw5hw6HYFIIp2F7iovPe6ZzXdtkRl/8j63UrZW53Lu2",
-	"f+RmhtTWB5BNuQkVzbaeFXk3pfWjf5NsY2/9VtbF3bC4dl0Ye2Nz3b5QbsHk2kVLHInosavJnZG63pWG",
-	"lOSuZVurM889Cz7sHSXtq2MnCvK+BhUroYZ22YZf2OvuEpYaBtqDSD0gItdkxtIE6sCFJ1C+1RbcKGOm",
-	"qGa3X7lBq+elvfcxLFyaIFUmTS+UHaLhVkl83rDypy8DQNfVaAJvgKby2OQK4fsQTxFp/u1ZCagsRsrB",
-	"ps0/HFxjDrOCiVthZKnsFf8urvy9uI2saN5xGGRVoI4+gNitlhQ0gxlT2k4Uohej7p+Xlsg9Ylg8Ezym",
-	"qaPe0EQbuir2Hm5aNpQZ10aqVZc95e/u0gPs3P5RAVG/7R+FEhQVEGy8XO7pih4boDgBSkirzzXcgn3t",
-	"QQumpvvag361924JDxyH9WBHeWS2w8eZhJXVRwzo1+L4n0AnSOlQL2cS4CCRrXE4GCXsGrtpW6I9L9w1",
-	"hwCOxWd1RY217whsYhDR6XPZjpVcaisxKTwumFwwAPHVfCqgeaQmwdEX/CFEIRrgBsWLW6FYtwWXmiz4",
-	"t3TBXvjbH+Xyw9G9hZBR/ytwD3rmV0lvCO54Q0il0DT1SNvrqjTSTHtDpomX5JJPxbvc9Dnh36/sJbtm",
-	"ykq9WMP2wEXyJvcn4G4aHmgFw6S3cDrD7puzbbjPCA9lt0BtqGkKX/vPOoP9XcIXAjH0FznQvGtJFlSs",
-	"SEJXeggWJfMYR23jsKYjcAfUUgIY437w+HEl4n0SZlRcy52JdIXm7ISmKRBnOwh2mdAVkeK8MHYBjJOm",
-	"kNdHz9wQupBiSiAcHxpsnsVyYWcrwNtcyzKEvhyXvthOOYPgC/rMoCMLnyqGFIljhrDz2PCq8RcH0wtv",
-	"DLXpwbRMzpm50YttZkJunPk4kmTHi5y1E132sP9AWBnhlZE1YAXc5mQhodncsQUAxTRfOPusJI8ObhCX",
-	"gJb+Ei/aKh7DPhu8YxBmfSt/zCVT10xFmglDcGDn5BOspk9EipiRWArBYsOSoX09QT7FENf85AgoiA9z",
-	"6r5COHCc4kO0282BRGzowm/IJapRlpNUylYSnldwwT5ROeEBDQcdDq8nVGqapk/B2nfIttQAxOcQmGiE",
-	"74QuiwpmsHOQMauIaqRnjLWS1L2gq0u4ZssBdXZy9jg6PYtOTs8hjGFPWVARgBoluE+v29lLqaCOL7SP",
-	"JFB615BTDprK+6vtAAE0AU/jh/3oOXdTRGY0IXiIAYmFlV8dFNfuHxW+QgfoiJ97YxOn2GB4JuzMf1Cr",
-	"cknsASPX3vuDj8QcEBvXPhew0Jti+LI/gBFPbehoJCE8bzWbzFlminIbDMMNHYukfX4YcX9KDVvS1Uix",
-	"mPkcUAsRj7voIIwv7mG/YjCrq3XvY199cvFovsit4ZMQJy7ixbVOJF0XaZb6oHQj89Xqg/Qv+G3E160l",
-	"HDjbh2ALBA23Wnwcvu4uPkSMvD54bWSWoZJvieP7K8NjrKsdQMVYvwUsaU2WYFnTORNETiZ95JWEQ0J3",
-	"RkhBy2FmSubTGSipU7tzcvnh3QU8HlGwNRO4iU9QPbnQRuWLVivQLvY3les6FWUpZkB6O5VTHSQ+UL5K",
-	"l12k8uLeAizPwRkjYybiWU9mFTKFW8fKSJnC83K3p5uZ1Ix4obZVJlVe73hJ4atzcNhU2PqTA/QtUqa9",
-	"VSbVp3RjzY2+lL+01ijVZnVvpkv5lH9xtty3gNaE4zkDNfGJvZ0TVOX4t1cqHf86KUd4N9VK3ZbK3mqV",
-	"7M3vaVeZadViQdUcC1CWM8B4s8/VmXVVNJKSYcNm+yob+U105wxlN+16D7c/fu2Ccd5BlvJutMrxiMOt",
-	"5aRydIM+ZVBqQMY0nrtwLhKc0sRvSj552qpZfzElo3jG4rnuQ7vCfQ329v/LlDxWvbJje48tAcd5tvet",
-	"WsCOu8TEG9xfU55gTUbBpHxe0LYKBFV08RbvFrgcggGd66Rmrutib3pmp9Cp2VFoyUmvj/6n9YK0kTJp",
-	"LImyO0Beuayv3KybuDUFsbaQ0C7gZrUoHKD5Q44jrGkbfYF/W43Gn+W4ge0/mMBb0DTt219DPvk/Mja9",
-	"AedqY81eL9anuxdOhCPK3p6XzZxAb5mWtRO5lCrRW+bvI1yzx9VQPKOJF4jr/qisXUhE01UlekxXZMzI",
-	"ROYiKZS8PRjxs73gEKGCn+X40r1Bx4AjjL3H0r6CYVdmjmjVRXqTShbPXjn68occb9sN9qxIwfRmz3Xq",
-	"VizlCT4BZwDrLqie36C15Wc5LsoZSzmOxqmM53r0Bf79uvsp6247DO4hcNOuPNmPwwmn8Kn9Qv7k7n2U",
-	"tiEM7ll8F02zh1HPn9iUA2myfdHiZAEfI5FFoYg2PE1hRRMuihrnivbFVMQsvbHWNTsPcF/cCI6zPQsG",
-	"mN6BVXgY/cD381oBviUELqA/e0MNJlxAZ3X/ivAsSV7hzY84SOxHeGAv8jCaAF6jlguGlVTGuxxrdtCa",
-	"Joy+uJ/6PpImhTb0XzH8nmmZXrMjVzgYZf79Hk2XzJiUEUomxbKq69iMigTx6Xrfbv5ORfITPV67pBjf",
-	"dznzf692f1eDnFw7I0RjzMpe50s7AYZHara5F3Fh6JzdSknasjJw86PNyNjR3U025kAGCmZfihg4tL9Y",
-	"vbAKsqEKQhq2H+vEHo9HbJrA8L5Lu+Sj4jXDJJFLQegYcZogSramAzJzgGWtkQcHQbXnAIR/ShPEWQlq",
-	"1ms315KuoHYykd6yB3y08Qr+7S0mAXige1ltP8vxBVVHm6r0w/t+HQGKQESlF8CNYQmRiuSaJSTPCIQV",
-	"Qusvo6uFe9Vez2O0Fy/c3b+Rdn97SAUaTWo9+61NIOH+/SHe+WYlit9miLVQResWsATMRujopzyBeJZ/",
-	"pCHQrkNomm7qZgG/sJctK5zb2pdmytiwcGdLp2TW97Zv/YOxzO5ba1m0IaHk54uXr62KXLx9vakSKRW9",
-	"71UXKRVHHNW0lolKfGP+97ZfWOEXc19DjrU6AO0JS66Zb9LCWOc5oYLkQtMJg54hxJxFtNsNlcGMV/9a",
-	"g/e9Y8XZ5Xhzqb8rajYhbYQUDPJhQkJqsEgUDoblBpVQwzwc/EbNfguuDSJNu3qTAFACNI3aS/RTaAoV",
-	"TGsSy1wYTcxMMQZD0oMQhGY3xJzh4HM0lZEfdDxjSZ6y+/YYcOpRuSLii0wqZxOZ2eDpgFElmDaZFKuR",
-	"fSslaDrSM5mN/K3sSjl8n9C+u/WccHB9YnmJ6xiyE4JQPPAsONurzXsby1AxJCnt+zB/D/c94u0bB/jd",
-	"5qSgNBLMOyw2AE2xlh9mIVMGdezSugGETuWGXmg+FRSqcvq38/T8srj7t7FH387R+D/iYeg5tEbEMyp4",
-	"TIwEdAyvfhClxmZdrl0j6oKuSEj1DMv06Iv9p++EmL3nnko0LvHWR7nX2bF9zwUaL2QltunDmnauK2WA",
-	"LUoGSTJ9l6r2sHve1Xpodj5fyaPFWbVDvIOD9SCmV+EgsxjcY2jLdoz6aHKtt2e7P/mCttjZx6OUJVOm",
-	"Rl+YMGplFVLxYAIuoFvwlVtn9YMb2SUM411ujncvAzkdOPryC0zWS5B7IwCAUiy27hTB+ekhuw/vSnA/",
-	"Wyrpb71RZHROxtLMEGXzmms+Tl0RacrFvL3s9he4YgsWx7tJkWo+J4VP6oFT7jUhbhg6bULcONsD4kan",
-	"6t9f+DWz79y19rfa/G/fndAkUdYRLvLr6Ff1knPSLFbMEJg1PLvAbgIbCpL6xTHn+oeLCWhsHn7t3/d4",
-	"866X8NY4KYdd1lY4onxwqFBezMsWVjf1PUz2a4Tlrsz3efUJhXKZGdcAk1RZzqMv9p+vbQB/H7mZJYou",
-	"wxMfOFFSvPDmB8qwB9jAh5txKP8ifSwwf69NucPaKppyal1dKPcFNUxxmrZvpb8WVx1iI/NP67KR/bQi",
-	"cy5cLVA/rCuIopVCg5O9raMFNky3AhkUoz7e7agU7GE3o/pz91s2aCAxLckczdlF+eiqto+++B87ItQu",
-	"ytntv+IUq5iOXYH8+O6mnuyAOlQtKuOazIVcCrRZtmvTSFERydwcWKvCkWoqenN3vv1ZfWY9CZMCui1b",
-	"ZGZVAWmF8LHMBRSxTIoWFwT8YK6n2bmzeJ3SfCru3Kd9XhnLUU9zKcjmYjfXXX37I4BPhetM9sSCGKoV",
-	"hGaZYsLwmN3TRWfzlHoemAJ+rdUW8hd1gSGm2nhQt/8w6zUqB8inHXDWS69vhLySDIAqhA4ekkTRidG+",
-	"pIg7F3lIGI1nAcg8P6TRF/dTV5OigM7r36J4cQzAfB0m/W5i9wUq4wG6WKxvgho1RCIqB9yCYQ61KqBn",
-	"KaBpxDOWECHHVtagXVCrENklMPpi5JyJ1qbpd/bqC69VexJf+ZAm2INbIUSzOFfcrJBSunZ+8znDXmrt",
-	"Sjg0A5zAblAIIL3bJi7CyLAsTS9n8mizZDBh7xnUmBzY9WvVlWe6PBFvu+QatMZODTwE8JNnMqvk02QZ",
-	"+62uNQWC0qMv+EPH3Rwv3s9mzmKesPf+Ad9CWUEsxYSrRbi4WbDllR1sbs2cIM5+rdjA3+tmxQaB0BvK",
-	"M+mrFmXpjEvckoBwgAtHXoUsYbDXawaISRR7LKy6ZVRrULUWzGk6Zxfusm0G50fA3KQFLb1HbRLSEAA2",
-	"X7EmXoebUjP8n69d9nNj50k0YjONWUwXzHuWfYHD4TwLMl7Biei1yekWk1naTqVygZccIqJ7ARnjrokp",
-	"HLvfnpHA4Nak2g3nw8eZhGodqOjhDu2Ma8ezU5Xl6Avmvb+O6FgzEQc7CUMITPjue/H/30rDnuFojjjs",
-	"7Ed44LV5kKqJS8/PMJVMk5lcsKFDuE6pYYpgpSpdUs9OsJzxlD11DJ5QY1GtZFUyF0kRf1pXvCVdHVTn",
-	"GvqsPgLdxFFq20e6ej6TPD54eNrvcE07mv3U+i7Ac0MV66tXXi7XKEKIh/03VCTnhF0ztYJPXV3DQrP0",
-	"mulhtaIR66wr0TGvfmrBgXKttV32onLZfiVcPKYJLpNCeUgf1GhwKDgMJHAvm/M29fc/ymVRGeLdZG/u",
-	"bvIw5y3kkkDJmqdkcxXMZd+gZsylxBVPWIQxwNEX+Le1IuGFktl7njC9hwj8w1D/ioIWd3sW9FGao+SS",
-	"UGLfmUx4yvCoKkKfDuIT+Bt0RyZAK7H9mDvPYBw9CnvvfrCXXOO3akGnhyeBNqeNegervjBwLsU9TUCE",
-	"C/q5elcI6K87y3Wv2o/srrm+7Wy+4ik7lPOEOlQI0BWjFfp/XnB5OwEBmDZd6RoEzX3yTsSM0DSFsxwv",
-	"ZQn4YfZWmE2Ys8wZcipPWesZ+h4u2OMGDA9oY0mYyVwzggPtxy4BPwpCbsC6BjE3veUs9XI4zsYqO7i7",
-	"OT+3Th9M3B4MTFcLYdY1pNDq0YKL3LTlTKGXMfnVXXaIcMOlYZl/XseYA3RN9FJ/xDIXelOMpukKkz6p",
-	"FFP0BvVMKgNGCBXe7zuvwViBxBMM61QFnSl2bTWgMVh4gReUe8melsCdKL97uab5c5l+n7VF4ji3VHsw",
-	"KXk8Kx9RYdasPQnx1326z8evYPLC8Oi1eY0c9XHr3CL98Xczsy9y1jKvyBDLBSbegUT5aXWLQ05H/wec",
-	"iTHr6fQCTrQxjMDfGciUkUd515nuTl0+6OIEXBbs3NgSHUs55xD0n0phNWTGaOLszktmoufw+RZ+275D",
-	"q1CH4wjEm+yeSyeXfTKSukc0bfz+414czxqZ+ox5HfXbRaP1Y2X1RuxpabubH3htt8j90osItddNQUWL",
-	"NWSqjkaJOTa76SU38axof3MpCZjgizdvawt9hHX4sJ83RFHfLQW2h+xr1uHmu5irgY3mjSEzmSa6GkXp",
-	"Z6lA3WVtuUyZ0QXcw8Wbt8B0RLVeSpWc++usZwYxTeRqZqlmXvDGAOSw479uTX1d4sXP3aVbEqtv88W4",
-	"ZFCEmj534Hcu6Ss+DERBuDCPHw62FODtXuH36Hgq/NbE3Vrk56evp/o+qOx1FrVPKDpNKTk9OF6HkxRi",
-	"xS2USzMT5VlzC/9N2qW3SO6f0BTdkpF5LT8gkypcfOd1wPUAWMomprvfVr7thtdWj17BbbvQ2yKPy8QV",
-	"9cHX+igl9y34Tp+iPAMNstaX57WFIwPo3Sf2B2ocjobVoTxrCwb5eexxGjwUzpZSG7isi1jflGjMuTA8",
-	"JVSsKjkouzfvIVWPLIplXKngpkAieM0MybPmJi1UL6zT2wuDu90w4P4HjqG2mVogE4RE/nasrl/pnJU+",
-	"NhVJWfM5JMs1O7uyqkaxTFgrgz/owHN71YHq4HA8a0H+BRf+19PhFtJxuEVvtW+4cBWfzkzvC/TvMk2c",
-	"O5qwMrOWKQ6NNWViWhmsetamRO62r5egZpoZV4lDBbAb6gLowJF9zrq3lflWTBupWBtNPVwQrs4NQR1s",
-	"G3lTBV2pUltri7drwLEUyt3myIHYSdDQ3UTrY8Io3vnqBU2YwxTsghS4tp78t4duhOXTO9sT3HlF2Nnu",
-	"ytV8Bdk+qpjr+yHCJ9B4bg87WAt8kVsDI4mMlOnINTa1lJVeui94Sst9xR3csJ7PEKDvsPEH//Qab2eg",
-	"7oB9dg1i3MAu1JvvARPmR7HBHg5BRfu8cyJFuiLo0Nr9DgrC8um0errxv7BWumk+/2Io5H3N5F9M/bdL",
-	"mR5+Iv9iCtO2jWAWsJUWobYpo8oRb2POFmpP7Gmi8FjpKUac2hOKekbUXBsyZhAXgggFWTAzk8mwNiwg",
-	"zc2FBjMsGCk2dDJpD17AFYfJo9HJ5Fe2GOO+uz2PJjUD8wzqGkGf++IteFnUsfn7o5cBVHU8cbhBuIaK",
-	"FGjFRGwBbrjwxZJHiyIDE35on6I6921VjX0W0Y7ZlAvgpig0qLIqikLYOy+CLQr/jlhxYALvplqhs+7s",
-	"oWDhmQsgWyUYEiVTNiQXb96648BHENwjU2bKI9ZI5BJr2XiDXKUhA9Fu6j7pP2eZfYo2jCYN3oNiBmam",
-	"ZzbrXo4AGc/fGCvmzmA8djNO3HHcEyYPGDcYsf1DcmHPcgcl5nPxLJ207vINk3dEm7yM54ff5IvZDS9T",
-	"7mb+trDeuan0XaIfX523Yv2NBGOJ3r4K38JlB1sA9nEdFwCofm81JzHqvalWuNhFMJGKxVQbTZY8TQnV",
-	"c4Ti5FbCgH8t7ChKuX6xL3sD0OFCQ7Zz4R31CoPB3dVp2GGRlRzhe8Ewsp6GYaJGjybgwUOIYQCoDaEL",
-	"69D4qrOq4oz8CbUfBXoPdz9qBYIh3gH2751oz6WRGSCoAey0VxSpEFWNmyrlAvRt6NEX+LcZnOLlZ+yT",
-	"HXdpOTXssxnF+npL2mGfbSTP8E5Wss8v/9URYaJ4u5vkekE2b8Feam6BeLOoirHVEn1l7UaMLZUF7L6W",
-	"LZZFTX3YJIXYROu7bOYS/9MQjpP43lr6TcHjJdVYPqiNlH2AENinEerUlQvr9CzJeGX/OYcWBZhmWL61",
-	"SFOFIqfR2PrortnjBucfEaoK8YPvrxqkaGkqUczTZK3aA67aKha9b6HYBzVjN38GlEsm+qMGBQlBbBIR",
-	"BVg6IVS4QqtKzXNLgt1QBbI5Yj8LhnfgTaFtNveCf0qBLklVIRTuQf68ouCjL/afjrG0JU7qHnr6Xshj",
-	"Vhg7trvBKDugzjg8ETvHQ0i227tj8ApODQb1F4RRla68AmnDtuyQ2hwGWwSe9B4FsSvsfW+Eytowkspp",
-	"rUZ0xahq3ivfSsO8kI53r9T74Q3vfWL3QXKM9jITBuGc0E0WhnLhw9qVdP2XQdHi8e/f7ZRopq79hOYq",
-	"HTwdjGjGR9eng6+/f/3/AQAA//8=",
+	"1P1t1+O2sSYK/xWs+5lnZeYcqdOdOJlM96e2vZ048UtvtxOvNXv5yBBZEmGRgAyAt1rZy//9LBQAEiQB",
+	"EpTU2WfyJe5bJIiXQqFQddVV//lUiOYsOHCtnl7/59OZStqABon/+qwWxelTqBgvzT9LUIVkZ80Ef3r9",
+	"9OmVVOJCGsqvpGF1zRQUgpeK6ApIYd4k4oD/KOGZFUCYIntsC/+oQD6D/I162jwx01wFtAT5tHnitIGn",
+	"1/bbW/fxzZMqKmio6UVDP7CmbZ5ev3rZ/2/z1DBu/7wd/l1fz6Y5xjUcQT79+uvm6bNWadGA/BJHhV8/",
+	"U1313y7cA0+bJwm/tExC+fRayxbCfhyEbKh+ev3Utsz00H1Iacn4Eb/zhahrcVHTqfu+AvJlCc1ZaODF",
+	"dfs3uPq5ukimwf9D0aabPV1RTXTFFBHczmXLak0Ef0MkHFoFJblUIN2DF6oIF5qUgsML8pY8g1RMcNPw",
+	"S8I4tr4X5dU0pCuwfzAN49tMkxoOOrU0flyjVfkK+FFXuC64HP7ff4rNzV/o+Qwcyrd6Oj0/mA4xOwgz",
+	"ALK/poRqQw5Ckoudm26uTnDWbwgXFzclTJtxmiER0SaH5bu0faufogtdUg1bzRqIrnawoH+D63RUX9Oy",
+	"Hwmta5DY925JceXfEAW8ZPxo+kyPlHEiQbeS2211YFJpQrm6YMejwxgJ1l2r9CVXWrYNcJ3cK6x75M7d",
+	"8lexT37kZ7G/s/WvhDhB+e0zyOnKvCVnkEpwUuNDxO4AyktyoVwr8w8FXG+IrkR7rLxoGinDJawFP4JZ",
+	"ScoHK6QIlZBaJtuhLfYoHIrr+l6IGijHvhvJeZtQI5oejVBdKlZUdlezE5CjACNU4Z5ouWa16XpFrbyZ",
+	"nfEGx6bpVZED4yXd1yiirNsjv7Qgr32nG1rCjg53/plqDdI8/P98828/bP/j5fZ/vd3+5a9/+/qbd9vv",
+	"/7H93z/+5x9//W/RNfn2wr8sY9t/uJvNZrHiryuzM7yKaugJ1IZQ8ve/f/n58/98bf6GA8dNZp7Bk0YC",
+	"obUEWl4Tg2Ll0zpZeq9FcfpSQ5PeFBqaOwX2e3qMr7hZ4N8os/AbcmHaiKMiRQXFidRglsIPc9glTY+z",
+	"PQpUw+9exjr0g2RaA//0GlsxQS5SaPDaLFw+XAqj1cxGeuN0sa6ASUUulYBnkOYvih05lO5skmC094ZQ",
+	"hZvL/H/Qotl8R/YMnFByBu7UKDRG2+Pr1761F+QtJ+IMkpq+4oSJ1h2knbFDtBElc2D2AkbDwyS1id2c",
+	"bD+9rhKhX81CqLPgCnBbv5NiX0Nj/rMQXBtd+vo/n+j5XLMC+/3bs33i//5ZmQn/z+Bb/03C4en10//v",
+	"t70h91v7q/qtbxe/GNlkTJll40ecaErcR0gpCqvQzWuuLfOpt3sFvADc9NLMqWa2/wcpmh3VuYflxmy5",
+	"5WnaPHGhodztr4Fe7H9Ehbbiq7+G0v8fdtf7jgetBV/9sWtD7H+Gwvz2YXsUW99wUUHZ1vDCz0vw85Y1",
+	"ZyG104/V0+snoJKD0mfBr781xqjktP6tqsT5t74d7OLbowRonARMjinZbSizB6h5trRKAK0KZ7a+IF+i",
+	"Vjdbzqp9akTb7jP3kuAvnjajZaQJW+xNZzpNTEzcvW6H5C39PqE/vMlbiXPfR3sSTdrAeZg28yUnDeNC",
+	"kpYzrZ6itn8oAraZhVVugKpWwot+YW5cZteQXWV+/dZ+zEx7WTIzAlq/C5bD6udhz8ybsqjYs5mH5JsH",
+	"WiuYrC2+B2XMxNg8uesBngP+HvVqcf78W5u+9R9jXdbvNZynWqMQJUR3dsN4q+0z4x5snqyptqj57FNG",
+	"fzGnsvLEUzNdx3o1Gjr23T/d97jrnv/ugnD9LPbqhZufG8XKNIHd+xSfHE9yyaS+xhf9QAt76Z+bSNPq",
+	"F/igeYPVNZSrNP1R0kbt8DY5eEe0+zp4gbfN3q5v5tFwcj4J4EZW/+OprbWkSnBWbDXlJ7MAon4Grrc/",
+	"UzSwBT1tdWuuERf6YXsWZinqdi9ZQbne7s3k/Rj5ju95RBAFc06T2G96UUKF/geDC4ooaF0PtmbQlP1R",
+	"7RohIb6O+ATjx50W95yFJ+tosVIRrnU3VDcbfYdHvds4aVs6N435/OJTa53edmKaFjqhf1top7vW6MPu",
+	"JS9BdihoI3O4PG2MsWe6XghR4181kxCRkdFcuoaz58D1/iEz8YXf0SsmojBitBO8TmmJurVbcnBBeBmz",
+	"1tAmznhQael+z9IIz6JuG9g1ddbzo+XATvlRhG1twpFnr9YXbnc8YLG+g0OraJ0+FzvBPFurA/u7xf7a",
+	"ncYGB+5UN04PVlCKHjOON6cL3CnnX8s5zMKR3X2iAS+qt9bZNZmlPaNRlwgzl2HKONqn5tpP9ldCiRai",
+	"9jamtYWVkNrcey5Q12+G/k91Ni/aO6cUdQ3SNqVIxY7VxG4Gc0fFe9ruXOSec6alFY8HbraoV8COSVtd",
+	"NT3FxGXFt9zwEw4nM5GMk4ryMpyo5o3tw4UpCGa5DI/vQK2YGze//fbmu7gZ+h+7VmN2KIrFrmb8FBna",
+	"V+bPnRO+EjVYMdq4K8+JiwuPXCk2T6Vkz6AlZYtG6ef9k79unoBr6QSIaWgWLbF/41pe3W74tesIlZJe",
+	"raElLrraNc10bH/GnyKDG1zakuKAarKEgpUQmbhvRLC3mLIXuEK0dUnsiYq+VOvQq0Sr4DeK2LbNK+ea",
+	"FqBed/dKIM8gS1ZoYr6qzIVVHA4goex9QAVzt46pVHWLO10m/Gl3oG29aJp9waAuv8AnuxcF30kohIz4",
+	"K789EBrO6mvs55npogJF9qAvgPEMRYCX5My4MmNBr51ouTbXXNs0umbNVorKWcOUcve+iCunaZUmeyen",
+	"ZA8HYedTAimo+QOhfmrNpvEC588Yp/DVWYriBHjENUILYznbOY2dM2MR5HDZ1Xiy3zLPdg7ovo7c7P/t",
+	"GeTVCgsxXy1Ru7e8BKm0EHEV4wy6mEtjJGvMtGUu568DzWWkWg3cEtbtgaKtoa6JMXoxKKAg/K0XewwG",
+	"hNM9PDd61bXLdYg5E2tqUlk7POIT8b2qgT4D4YKYja43ZkTmz0zbQ9KHG+MzyY4NfcQB8mX8bDVHSX++",
+	"viZmmCWhB3TN9tNbCsKFjvRwfJ0ZzOvG24D9KPr5ip0TY7G2z+6sqlopTl2E3L5tDk5a1xNBcS48plDq",
+	"3hC3161Dm2N00LwR1QtGCM5LW+09PvTr5ukCVC49/ANQ6Q+a0dT6Q2tw7PW6abCLMx1roZX3ANcaNodn",
+	"5cqLUC3EKVSJh7pVxtYr6bVmx8pb4FJttRAJb0FD5Sn/RP+aypN968OX9vkg8tKJH0rOAPjwp82sl27z",
+	"pOFDzH+srO582ixd0cZ+UuzBmuW08/+o1fz3FtQNV/x/lWEWjHiwmH+aruWBYXB/2HawGH98GRUq3+Lv",
+	"I+Kx/hCZtYBR0QItKlTIRgepM+XKykyPu1mSwN4USNgrjCtWAvmZXtwtTXBCCYeLN7tptrRuMLaZjJUS",
+	"J0/lmy76hwga1NOUXGh92lolthQBnTtjvNCs2SWdXD9io7BTJDBHy3Klv3Y+TtABoxa2hEdYfQeHfE8z",
+	"O0Hnaa6pWjQfv7bDt5HKzdO5ElrsaBpPpAg+gqYjXhSDc7YXjOxAlhO6yd+DWMpC/MSG5AOwmfe9douw",
+	"CWMsfi0XRMzIvHqB8nCjXGELnVR9VlFufUZrvIorBaVbeP+iU2aTOKFyO3cSk/QvOnSBHCxkShWuF8x7",
+	"I2X2izGzE+daKB1RzW8bc1FE6zEIcL4hJVOacmdXnhp/WZGCuusyU1YFMkUkK0vgT1P3L1Uq/3z8DB/H",
+	"dZISeBEPzVdUlrszyN2pybwxBJfbNXdTPCu2B6Y1bhY/H08uRJx3bXWPLkmqGfl3GKY3a0u7c3ziDMBQ",
+	"PLogubgQwTceuwnE3MoLqvDoaWgJRByiNr1s+U60eueQndPPfNdybqEq/ltmJzAL+qSNsD81r0lB5VFs",
+	"SFGxupTAiZCEkoaVxE9h5LanJdVwHJtAI7lBZ5qqqITkJDSsLGvY9ACFi5CnLqqfIRX4EYWS5Fd/pyD3",
+	"FlpUQM+gdPwoY3x3ELKAJP4s2DsVmCu/SLicDuDkfCEgXQDXzFw68a2G6RU3ajMFxu7K+JLRId+hynbv",
+	"XTOufIOXzEZR/dpmdM/Ja8QIE7jwwMsN3vLhGeTVoqwk4L3CTOwRjMaOC6Pf9Sv6M1K+/Vz3HQ3WPxCU",
+	"fjXTsjdci81gI0y7O5zMZW/DGGbgtWygcobqdbBdp4qj16zZVoM9gx5iOnzeRmzSvRQn4BEfn7WgzSFm",
+	"bDXnEkXVWVBu9Noe7FXBCJJ1nR6E9Ki90M02e5rj57vr2vgwKOl1YixHPXEAxhyzlsDi02aFdrhspwZX",
+	"bvKZtC+NPkO5axiPu7U1VSs8Dp+38D1Vp9jAESgWv0UBL61pQTUxHc+1kJ+ZYnrQt4WzeCT99lu2Y4k5",
+	"9BPgPxbO14LEly288EJ6o7SXbX/5you9x0GY1mkvDoTikfPGJjS409z+GOQvmDMcmrO+Toy5vaQnGNhO",
+	"qIAaaxoV6LVrUWkJqjTIqHlU0CO4MNJUPHsnwB9CH0DgmAjOX3qmBdPXnQawfoDQhbDkQSiilsVfxCWw",
+	"ecykOMj+wQKfg3FzONZQWMOQi8uW8nKrKzSBBQpUKdl5e6EfjOZoGmuh47+jszIMHnYj+f3LxDyEQ8Gj",
+	"RNPrbhCkm5ndP4aNvkxaRqbJnJUKWws9KEF7dauLKnHpF7Vo5chT9aeYH6b3uO3G+Cwz3yApq2topYXH",
+	"HWvYqjPgAlXtfns0dkps7g+SNrBznc1wmEW+jXaHVRjmdvSEwLRnwGC56dUTCtxR4IHO6nJbUCmv9ljp",
+	"+rZ5OrAPUKY7umDV9UITru6LV7GYK7YkgTqs41hvXH0mBz6orFmvispFYvFPl5FT6/dR35n9khKts4WD",
+	"SdtbH0JDTwlV0eHnRi9eQG/9Hru6/6J1vb0AdYZecu/ZG7KQ1+3RjB4SbvYT5Mhjwz4sOpHYB3xSlFBn",
+	"NYnXpuFwuXUbVYgubFgclOMMhoMYi/Cr371csi/GOPCSXs01yib9YCDZOz/Ma8oH9a7D9X/1MgGxH3uh",
+	"P3kZlRSJGEOvy+cm9Xt8KLDed2iuDY+AT5ZOgO7ldd/sLKL4QbzQClWn96C1V2iR41qTErOrArAL5V2Q",
+	"+Clm4rsLzkM0wwWo3NmdHkXA2yC58wQ5wMXwYDxLoa05VNEa/Q+VBNj+0lJpD1HZ8q25JMXE+AJwqq9J",
+	"x054Ls6fYb/OW2fW/H/RW1Y3mmgOtOGttHcO/jbGkp3WxHvYCb4TlzgCIhZ4+zN7BkIV+QmtlJ98vhIx",
+	"T5MzPULviHapU+j+jrmuhKZ13CqyedhUG42AQebl/Ac7bN9q9gUR5/Ah90Mzi9OYxXwEosqI531mHnqv",
+	"zWVsYL9Mrbrb4hn/ZQaGP/gix5I7v6bIkIkKjl0ij8uY0Em0AjvjP91NcwckT+eEpATLiMP9clWL4nQn",
+	"JHy4u346U6V+slqf2kxL68zytzRxhg5yxfQb8pNmxeknQknNuMunVYCa1gvMHo4Yciyt5WA+gNkkxcmB",
+	"GLd7WpyiIrCnusqN9B5F1ID41Hzd9t5hw/ZwbDnqo6gTzgzQeefndsm37jHEzBSClzsp2hh1xJdaEaXB",
+	"IaoaeiUVNSqS2NcIvkYqjAqDnetS0osFzVEXDNEXViTgShDzL31GW/NfLsR9AQnk51Zpoun5DOVrazbb",
+	"j7nTE/XzHkkHQh6Bo+BAXC5p6HVaGbhXLilq6m+xybzYTSMZgOY9HgusY2hQxEjLODwevQ5dKNM7Vs7a",
+	"RIuilJuibT6muhRtpanUamP2gBnuxoE4r0S2fJKbPbKbbsqrsBj0QAXcjUE3bWGizvSgsoIYDX941aA0",
+	"q2uihdlkbrNn2RjvNZxt1C9mZhROlNf41jZdXsGks2bFLG+Bsolo0xs4JgOlNzJmciu/+u72acM95lX1",
+	"2vJ4MI7Qi6MIQkKIm8VNtnGp20ZmCB9N1uLoZpMGMRnWabBOB5tvWucDILTOyyHCSi/Wz8k4UxU+ZHqM",
+	"D/4YzWih/uyYX1X7mNv9K9cvlZpoDDhRqzscraNsRj+aMK/R9jeYyUAKfQc23ZbI3qW4s+7eo4FLf2rb",
+	"p0LUluzlY6StJ/NvFL2qFB7KpeJ7SodVOXvhYDDD2n3qx7w7VjB999+yPqO8gLpen6HcO7uGeK/YkXYv",
+	"CsN9KxaPw7vDF8y6ANaNwOIQVkmUKAUyUCxfqP8w5rmKuXHNsRMTMFZUHlfHel/Fb5RR0aUauYni4Ldl",
+	"E34wc3fb8djaO+reG25p8WE3k+lRMgmdKR85ylYvkgs6ZQbsfhaML2LX/ooPzWesnKnMxnT24JiIRYm2",
+	"mCIXVhrVosghBH4MT0k98AHjXnHsDqqQaCjHITWsiUHj3yGkLvotL6kLyGM3Bb5v4fL5r/br82O2lKJc",
+	"PUZE3/tJm9rxNVXao08b4LqP8P3GJykOyNqUlm1xchRl//oUw7WYlJVJhWtzSMbCeJCAeHwlUKRKDNuK",
+	"Z5Dmv6JCuTLFEI8VTJBa2Lz/cI9FzheXX+WltetCOLvJU0e9A/ke9Mogcuf8szFBvEWjqHU6AQVR2WQS",
+	"hHYz1aNvqCYVrQ9IpYQQJWOGSwDi/MFqgza7kKSm1j08lEz0IectqTHp857EHuy8R/oGzE/o2d71nm3T",
+	"g8T0O4zrdBeXVFO7c38q8LGfCDwD1z5KrzFdCVMV7T2PqhOU6ORFAr/JjKWAw1qcWTG4odj4W+By61Hn",
+	"1hYX6DCSbY160LLkKS0k/vNQC1T0Pn3bOSktWmaRx8D2JjpZHRLyBrRDl0xnDFQzrUa4EIRq/tEHkNUL",
+	"8pUNbVJeWuIjRQrR+BujBf4Y6aV1/cY/QCWMQLJTwKt3IEfi9DdiYWu6F63czbTsnpAeM5p8YnCOx5JY",
+	"P1aAeTFOPNP3hU4/MPw1vrfiCizdcszueNEL7a1XHNxkeOzXQDnjx3c15TFgrHDkVHNS9J1oNfTJ3PDh",
+	"LEElMu6leVZ1SDjvSvJJ1ejXB7kZc3N1amiQTojMehyTgnN9Uf9mO/ft4RDPPB+gAOYa+qrdwxe0YfXw",
+	"tV3CUu8eUDkN95MpzsDVEnTITSQe0EQcDhZUWAtljkSntoPwjjHqGT9ujbludGwF9SFqdLTcMgVE8uS1",
+	"j+4VVFoQo/26DwdexChb2H/fQ7UdvCsH0x5YMlFoNpqmDlK66GoYrJSf336oGy/zoSjkeIAGG+leJ9Bn",
+	"gtuT6JZTyewXBcB75F0HtmPKMw94w526TH02NdMtv/WukJSfpnP/OZM6pMDGx/pElg3hAjmZLaYtGtrY",
+	"C8xFjiXHYL4b/mxDGTn5LyXAeWd5cMo2QS8VgLqOkg4o26IsGB2X0LR7COTyuMYLdZ7V6SeT6vBzp/cE",
+	"T4R+LFRspp8VVTu3mdGHMP3GezAagfe6YoNC4XlKO7aG6PcroM+RwX9rXv7dS3I6xnMIQg0aEU9H54vk",
+	"qY6Ig/Sb0oXtvLa4A3w1i/HaeXDDzCMJTS5YHQ1EfstqY8hZpBc5oobUApMyP0DZcZRMJ0y2Sid4EGit",
+	"dioednxvfjSbo2r31q5UrTLKDJlhzdHYEUBHv3qhvHcdxSnLmSL2qU132JKfxZ6cpWiYAoRmXSGXLXOk",
+	"h0PhjuzLLJXbacn79a3SKW6m/Ayim5N7bk6gCZx5o4ssO1b5no/svLbyppQVREI0qLSxXz8uhUfDJJeM",
+	"1JWky2wpVBQs7YK8FbQuXgRSsl7gTAudrN1IAtBdyuaoYn3A36fbWD7kuvZYg6gHM8yADDjQ/+Pt9n//",
+	"+J+/j1Ge/ytvirdf1xKbdw2TBjtAuM8elxd360Ux3B2D3sXkf0jH0TDu/vUqf2t4nNowa1W6/K2BFEQW",
+	"dCQFgagtqXgl+Ivv6OVr5/FxW+e7uHPrK3GxXqrQF21dhTWSghvNg090xHiIgbIcPP9HK8++Bsxa/GEH",
+	"FU05YXGpNOmwlVO9IbgCYyIkrAgEQTgGbOtQLATXtNBQTm/yeF9AwvLYdWSN7zuHl7sCc/fJCE4nGPiy",
+	"0u0nlACZIbAG5BHKHeOWBnc6EjuxEnpPCVyt2WeWQ5rpdpCyxW/lczywconXwUpKXuyq9wTfG7pyLd1E",
+	"7nDbMn485oThp1baB3Y3RrIswh2oRV3a+IkSDdj8ZaaIjUHFMqaw0V1lVV3UD+X3+Buby5fc0YETivFt",
+	"Ry9+rixAqrHY4ostRBFPXbPqY3eh17RXTFw4SFfvph/z8Pt9IMF9lQ/jKf0nAR+4kTT41e+GlYle3Ze2",
+	"Ymdq/OiSBsN+5eFnhuL3AASNa+8vTGkRgzThHWzmYoVezFWBz0IC1R8HDIXe6yx3+DdmymORXyql05rn",
+	"mnJuMXuUl1BamPTmqbCgoxQ6IRlwi2ZTOMAEKWhjdsFmGlGaHuotP1NWJuo3Tc4DC6X3QeJg8nPoCN0u",
+	"XEEz11uDs/YrilXQ/tL9zqqVF2NxvXEDuOYGOyCerePjofkz0J2b2Sk7Xayyy9HB4KPqEo0X5X4pVefA",
+	"tEvUeWNsrMbytVJO9EWQquWlhHJDfvfy1XIeTz8hq3J5BrP8MIviOzhEmE7vojeNbaG4fg768QPT1afe",
+	"WP9I6V5r04eSK3ebGdgP8e7V+5xe39WUpxx6hVA66sHjx9ht6D1Cwp0P/YKEpwgPd2X2hHQgb6Z8ZaKo",
+	"UrXo651qmzT/hTkHxLNTBtOtJg4ay4S52A3uZsw8YQpNObS2oHZJkhFnyMXSOM+37sbVVd0TXcElZBCi",
+	"tSsc6EnmXa6QZcnG1Jcwp4Rx8gfSI68j2Dlgx8qcGDXVkJqakaRN35nMbzDacF433TrHthvTrrRa0ltl",
+	"z/KErbIXLU9W+Npf0+v+s9gvawoLiHHNbPqP5RyztbiA3O19JGGM9F2WzI+0SrG+c6EtPXE5Zxamyi3F",
+	"p7JPUMqZY5c4gt/I4lT26Q8Tt6yQpaWGN+YI8ZX+NrZKrThYzZHm1AZerhWasKZULLND6nSLN8xRXyGq",
+	"a3rTdfsGf7zNywhEwG26jdXaQ0kebNgcB/7wYLjDh+8aCt34I7AwiHMNG8eUvcH133TxeEyMHWZd9sfL",
+	"G68uyUGKhjSs5GYfed+VzW2yyblDaeHikrkz/ZPrPbCfQ02vUP7Vyt44OSUtWqFxkXmlWcrYdZ/LrWsY",
+	"9PwRpQ0/x1zBm43Dmiq9U7AS0ptmzMcKoTvG485CpqIw+5XF5CoWJ8G3HKW9X91xWOXcHTsyewuBGMzK",
+	"wsKecYe9sOtwT+aVbShY1G/cLK9wvGVWi8pyy5h+DMi+1zgAqZSJ0leP5DC6mTdmEK3LZk/5dXaKPvNA",
+	"1z7RwwzDfghzHUvY+vAUp1KKi/tnrIefS4GJIevmXRzm6gjnwZfi6U7/Ri0HBlZhoUcI0pxinOtxuGsf",
+	"BPT0WZlRQGR0xY5l7kY3ew/Yii2k7m9TlsDxjZiXA4EImHRLelUWO87104a3df3j5sn8ny3VMqhTGjqd",
+	"E9Zm2UKCNXGxzc4xuEBx2DF/eO7ctRFElw/rGDS9n85OUjeCHDP3XgbEIblhlr3WCcE9tloLn3W57aOi",
+	"Cm0CWGfTc6I/+SSduAUtsuJovg2f+OOygOxXM5ge+yHdyfX4eZsiEUrwmqKHxqb1uiIB+aSmb7yVa03Y",
+	"s/XUJa8+K+tWzDOhrjAxk8UP7iJYTaANpbisIjxN+O4e5p99Qb6NrFEsRPBggtV5tlQzS3n74h7/b7gr",
+	"JDxHeTK4jYIuLJPbnUZdHFKbqINnvg4mPEhoJvsr0fTo6svFfWdYRym/O9Nr4JNvBHuaOcVubu6f5Rth",
+	"cGbmaAW03JWOgyBx2oY1XMRlty71OZ/mOPH1IANwYrGsCuonjA80Ym5uFmM/u9KFk0dQZiuFyMx4QBTV",
+	"DonubRTRlzJDYHFi7AP8QKL/URA179oX5vMeo+VOkwjaOGpKo+O5k46pUjQHrhmPLzRopuG1zQm1FVZd",
+	"liWmSnKCAvxMazzNMOlUtUVFjCZ7Q159YsEUPvNhgOz74x+GV5slQY3bbgkDLdFYdypghuSKPWKfn90l",
+	"i6KOwrJuozn5yjpIFT2ALQG/LHjW/3zTOOLLMBhb3+8cQwGlOWOEk7xVexCG2surkxucd22cpHDPEkR8",
+	"NzIKpm9FKXf9Mh6OXnca6jpRNH6eVn71VSuJsXgUP70W9Tp8Cr6QNQ633t1Y7r+1jf2uNpG7ZwVIUdYH",
+	"q5ZnWNxBmRgYFe/v5lrwC7fsWRiW6Rk4F6J0h9dk3V1MBttfu4CAfQ5Km/5GaI0nFPVpjpuwvlwctod5",
+	"EwlAEJXgaiihxdlKbqMRmKnkU5ytXapAO3TgBg/iLpMsgQde9JTEc40OSLpXtoAXFD8L+NVB1COkiiYX",
+	"qnLMAbsgS4nB5qHPTPf9G6lIrv0xU8ENz+CbztzJgXlsXT5hJPluxVnKzbfjzQheX3cHUdfuejqS1daK",
+	"qpAnm7wNtYKLI0BEOfUEeWeKCG9LRMnFsK6ZqMsuuTPShQuP9+3cevq+SCpdRwEwYznESgLzAmYWyf6+",
+	"bpHsO6dIBfPvgNb1ta9htoY/JvsES9LrfRw34nCGgtEPJnfGZooeCKiF7zwRwkrzU+jD+sreXQXbmFOk",
+	"K+G90OTf+ycz69P6kfxtFMYxp/EWqym6o3lrAS7dPwOYPv5bAnKqINdqUHOyZ2+bVqKz/xTIyvdkqbz6",
+	"Hx33jmvEyNkJtr4qlSd46XoY/Knv5z9Bii3yxI6fkaCZnP6xG8HPYr/tAbXmX32r5l89xNb8yxWsHf7L",
+	"NCfqvgEuULDxbQvOwP+sBJZMM/89ROviRzvErv23hG6yzD8VO3KqWwlbpLHoWkdT1zFe2AhuYGltbQqI",
+	"s7C2jm8Vl9BFLwIIu2NyQNz7VgJuks2TZKUnZMa/xEyS/tiLw0Y9GyPiwIiz/bzwKUFPUG7dd9QvLVDT",
+	"jQtFe6tpkWrUXKq3hRS+qPa+psXJzP4RZe0omd5iLk4Hztpq4TK67UJvL3jtL5nU1y3mDQf2piOH2Do5",
+	"NC+d2BlL5ly6sB/icRvG6Yh2183DCDLQT05IFhLBTelkQFxVQmoC3CLlbOITNRJCPB1ANOGe8lKl7zG/",
+	"tGL5FPh3fMiVdewQGcM+fiFFQ0ohpOlaKRIMemvB7iNFZl8PBxX2aWOnzw8qJ917sBr3Znx/gYVZ1K30",
+	"ZOakI6eGUFepFJ1Chc9Ht94q5Ca0ps/+aovnt0UVVqwkkro8+gmYp2yVzq2qdqBM5mch7rrofc7zbZld",
+	"2q3OTV+/ZCbGjxkDzDA3bmZsK17J4MfD0cXOz+Acz8cTeh0bRdpRW8kFPtDmXNskGlvX8D9e/vjCVgzf",
+	"Nc2ilwfb2XgLy38xPgQ8s7wRkDkGLA2Z4GNqWF2C0sSpUXOrqoE+gy0EEORz2VsathRUKZwfmBuR+/7M",
+	"gOJuqfj1a2aYLf8oWT/cqd2pAIxswSCuZ4yK1sc2AncBQv+6oxrT0mLHsjdKVg2neykxc8pc+JhVK75L",
+	"ztxxvhGlxXmZTc/ZLfbQ920G84/5t5m14wMBeEDh+C+YVPp9Jc43xlhGWZPKORnIWZpvlp6lzMN2R0l4",
+	"C2l+IcfCUiWrsoMXzif69f6nXcvZoHQZXr4aFufBsbpp/ArqqgQwqhYFrSOT9Oln78gn/3NUnO0PUReu",
+	"UpMvGh0i/hmvMZaHqXNb6eMA9rD2hwQd1Z1Mon/jYumTboD+da1HIwjQnEHitWEya4XZbUnu4t0/o0G9",
+	"L99+85a47y5V2XgWddtMv9vUyMS5ja5YXPe7D/b96iRpExYEDgVyLNORuRj2MJQtLw5ZPIq9uribR9FR",
+	"hX9mbrHhlCGB9lZhUqSj3tPbWtDSlfLcKs0OB0/FZ2xme7DKlqvtQYKZpyNQqbaMl2DPDm1ZnraWBod+",
+	"qM2RcKx0x6q31aB0In/0CyRSnR62UNBWzWW3zFTtTURLkj4oD3XsKwhp63igtlJFYYWmhoO29RhO21q4",
+	"++IejpRvXVIAF3qL5X66u2O5LJlxPGMkSlNBfZ4DGs5kWqQtA0WfcxNoukdzOruQR52M8YVJS349uqyO",
+	"SrSYNOWv1heKWwxdLhRT9YVMVHbCZhPE6DdHFl360BqjqHOWx67pXGjifETkCvo1oYogHsYi2QrRNMDL",
+	"BLFfbuxyLmUKz6WGrU1xT225GSoPu3iuDsQCNt+m+KQif/4jWfndtIRVI2vE82ziVzq7zuYhxm8GUjT3",
+	"T+5cyZrc1qPBVV+qBruJreVMbVae3C26eXQ/2KoTswUYhUA1bM8trxK42HotYbSxTym/MF6iTa8QpJ+j",
+	"l4eTYfqRNw2X/KV1APP0fNFaiewAPx6l7zWL17Wiet37NEppErAoIaOKJo7ux+fgMklw/omiV6LEJgyf",
+	"msfFsyVbzxnQ270CXkD8LJQJSlW7+ukpXbf5OmDpTZSSuH9sE1my42C5+YvUH/kLPHDmqYmfZ3ys4qRu",
+	"rNA5Acjptk0qnM2OTVbHTBkm0SiUi07kJcECnNzpEjtpxcEnivekQz628IZQYk1ATCJjiuzB/K6MjMej",
+	"w0q7YO1DhC73JE9bdev1rL9bzWCr8zqPZepWHup+ef39angAedi1bTkvA5qNoai3K84EthyDFhenDkmB",
+	"lSwRbkAac+chTJOWa9nCbYhzP2gLivZ2S3dkdLuuG6wXwo3nmhlkLVs7ZtPdq/xtIjddFafonrTGQbYq",
+	"tvZZlPcCKyIlsCRzdiuCZdM/m/GnSkG1yJWdDaPrE3djkkefH9TWSB7sALre+i+FA+/KSXUztWp1P7MZ",
+	"7Q9a3b+YM+Xbww8Ap7naqLdAxb0yTR/WDz6Xp2ECM8Lv0NmyruudcbKojsL5G1iKqZlcg7V3pl03+YvY",
+	"rIn5des40HgfrnzHrW7D9D31NjpRoDjlVGUYuyrsZ2YWt/9Db76kpjbiY5rli+5Uc+evsKuX5wR0lYXu",
+	"dQD2Z9oK54s5xeKBOTyTPemDrdvsCxFjwW1FGB8Y+z3WZQpC5OUKh4kAFYVqXjyN2M9i39EDubrR+W4X",
+	"ZWmE/lXOF6Ohl0juEZ9xNNNJAyIlZfE5eZOGnzmIBJxytpxvf6VYtj8rqiDN7JK/xhNWwl54fOFg71Z1",
+	"98cyxY4Zr/zdY3ZHCM/hi+oxHuUZS7dDq9ta0M7QtRM5pq+x1DWpSsHLKJXh8W51wcPO9+8tscOaU8f5",
+	"MkYZVroC2ZHEm63cF+mNMQr88ZNZQoE/vkx5Pha3W/bmyr6erdhJt3hdvajPz05EGFfJzfe3004OpUZI",
+	"KGi6rsWe8jnP4Tq08/nVy9wn/5D95P96eVu1RA9CNp2yH7SN5Ziep1u5/uGgOwT52vdu+6QDPkSSSb4w",
+	"6sDR4eNBbKmkqkHRMKaIu75MDywOH/QObcFuTBkLFrwVjGjYtZf25L/k4d7PuzNVeocVD3LBZVRyXy5i",
+	"gTzOH34etbUtxZYLxDb7ipNbc/xJVkYrlcUi3qs5zwYCMBpxdEqDhQ/FdWM3dDABOQwbIyVxB82Gb+nW",
+	"0iZUDtaEw7GGQrso+WVLebnVFeZL+HpQK+o+ZaVxry3Ls6JA5Sj7fEQwyngBwcbECsoQ3yGzBdPFXoF8",
+	"7gks8+76I8wTeaZ1C94oUASkFHJDjC4JEqHxZ3szaaW18RSB8gjTGqXmrytqG91WHHrusJqds/my0svp",
+	"zh+xbHTiXJuv8vKHlxGD7CyZkCsF4UtuyQu7ckJUwm8UsTUSR3wMfHfaNVAyytdMxE3lUIJP+WYWy0mh",
+	"btkM6uYME6oHG2d9XvWfgcqUlYXYnUgOmNHQRLRasRI2QXVrxu1fPFdobujO9KHP/hqvvwMqj1XuEXYl",
+	"REI2b7XZ7ID8lK64CDED6ekYDkNOs/RKszIGGrTDx6J13ci1dy9YLdh9SrZYwRCZUZjCfqRpg4x9JBeT",
+	"Ft5RXb0TLvwgaclatWtyTV0NoKsM9I59buO7FH4oi7K3g49n0pUMoR2RElkJVEgFUMfZa5HVERlsmU+6",
+	"7denAbto0KRXg/JjDTtJc3MIblg9jANdmEoEp73rOrs9DwztbEOHc3eQO0w+NfezY8tK6P/ZzXEUzP0o",
+	"CfNIk8zRxDGnM3IZTmcIR9kEK7nawHUzGDAydoonlPJOEp3OiH3HgUqmZGHNOZXa29APWBo14WlqGE//",
+	"PBqI/criaWM1ftfZHCs8OEDusMBNKzdb30fIl09LLaDpNf+VUtLLyj7dptAWhC8mVTdZnEd6zh/9UYrL",
+	"Gl0+I7BW4+xmVISc3H6T4ZQ+ihrysma/F5lrNaoSOBCVcCI2ncz54d5md3VsH7m2DcIIEJR2rDQpxYVv",
+	"yFkoptkzukwuNhM1JzeOyiPj/isj3J3YqZra2E6Oxhc7nSYrmjeJu08FzcTEXDyDdCI4nJGvB2X4sAFj",
+	"kVIJ7k+++Y9ohUwCEgLH41DttgOLDpjpSeNpCvzYY/PyZ2Nmf+WqZ+ekBX1fAaFlKUEhpT8lRrmZCTwI",
+	"aTOFNuT9P/78Ly5N5fmd80nD/a0gwv3GFDE3opB2MIj6yzqzrg32qcsBCQa/8TmPpq1UpYV4haZ+uR5Q",
+	"m+kvlJefum26JrKCafxxdhIaK2f/tsaw2htkSnFhEAVa11Ba1rk4yA0KwctdpgC4p88WkbOY2BRAxafi",
+	"3XG5X6jpKPA35KW5hFFiE9Psjw0toYsiMa2gPuCdzhHHEEoukmkgdC9abSNMEV/MUrHEnNTwbh3vTQv/",
+	"i6jLZYcxOmSREMOFCP1/9wwTF8r0VrY8jqVQQ6qZaWZMVm7VxVIwYmNZs2SLIN43Q192RByxeWrMsRG5",
+	"TVrr1jEHh45EYx0ARSIgal2P0a1QAlK19LZ6Ii8ff+9psswxxhVpeW2UtaKsJFjKyN1wpufQSmU7dxHr",
+	"JwrTta3BcFLexhydweYnOwmlFOct4+RI2yFBco4dMQY4p3Q/ByjVrsMJTzWAnUim3Qx6okzLVlJavoPh",
+	"iTWgYbK0LXGypbNZnAR/1WwCyz9BCh+VaiMH8zeCmEcIPuKpdGuqNKlofSBXoPI1OdT0eITSkpkhriaB",
+	"MOm/BmUupRa+Iw4HBfpWN29YF8Odn+NWJzPRT+qm34PDRe4XZZOrWX2KdrDjH5Ci3bf28cr19t/4FxTs",
+	"HX9s3XhmdMK392qDYe33lG5YygUO9uuoxlGrKlBIIS5FXRv1Ts9UauvXFZ4ExeaoXIBKEqUqTGRGu6+u",
+	"ltG7CtfGBXXMuSXb2uY4VaLuS4sUtGZnkFvrwTeXXbNk27MN2nf/NguKz5ub/FYc4nnc/cf/7vjaRqjt",
+	"mw6gdP2gOZ38AKW2pM+Sqz2Yin9EGdmrvrLw6DiACyhtYWi5YZSvoDyCTJYRYAPjJ2/ypxo+1Ke+96vl",
+	"/J7cgKGYa3paq4X3UDFe7gpJeQS++jmTxlgwj9iAgXnsTUeQvfGFwS0DfvTw3QtzOdrF7lLGOrE/d9jC",
+	"RXvNLFBNJzkqM7i2mMYsAc67wnRxN6wAEhqqHZp6d5S0TDAFBk8JXl/jg0SmMw+UvVCXhjD9pGcUi3PK",
+	"Uk2EpaeNRUdoA3P9xChHIu2Pqt3PgnHGj2iVJ54C+pzwzNftXrKC8lTBYocwfmOM0BIKVoIi3Ts7TN3r",
+	"meguoLceF3J1/0XrensB6iqyrsKLjL4TE5X+kQQFgGB1FEb9LauJkOQogSogR2HWB8n1LPtumtH3Jsyi",
+	"JQNUU5fAy7ny5hHKYEuDY3sQ7uWQsHgC2A6abpVOkBLRWu2UL006gsaYH802r9q9ixe36mxjceQCEvoq",
+	"GtEpC1LeI06OCwdJMMkNXXcs1QbvXXZJUKt9auM8plygT8TNF96jIqULZlL6eN6STRJt+v0cUUUDPZjj",
+	"MHBnw/0uA9PMTeY+606n+cMWn3qAme++F7dDrMviFs5AW1sZqdKR6ZqULYS1XiaQGk9mMpMkMzch31N1",
+	"eg/ISBNNwTG7ZjcsoRKpdGUZmB9ds+ThdNgnz8qey3A/TwY9Q40At8ZonMOu4zYAH9iw/fBjyEq1LSoh",
+	"6vA6UgmbYHoC9EFe2Bm2KHBPm6crUFlfl0MnrtWpZPS8OlYgslKq+q1yd1pVtNIsPUqAxfvPW/OUtcA3",
+	"T1Sddh1RWMSgZHVtLQ4tBDlQSfZwFb5Arzn73DejxmoyvYvZihVZfK0zuWBB+telEmaPYJFVLDmvEZvp",
+	"i7CRPRCfuRPPNkskZWGiC6EKXf+uBDxCsHQFjVFV5u9HYc1JID6BPK82m/ku3lci8txzJ0d5grpDYxbz",
+	"UlPujhcLCVprJblXkoyTDexdlGik59Z/KtPD3Jlii2G2mNK4Jc5o2dgeStfkq0tFCizaQMkKyoCeJzKW",
+	"HjtPnFxBXe5W0ipUoi7zu4ehlZjDIG+115o5yWAvZhOkc/bRWN6J55gafO8TH51JjehudgJkkNkQJbr8",
+	"U6dnMJyCf3N8sKgnD640ewyKdU1c9QZKrcGyX2HQcJq5LOTJMUt7GnYJtblPZWQue7+4jZfGbYAcYpj3",
+	"Gs7vK3Oi+dSXGQ3eBVRDHY0XczerCmtmvCHNAIwheH3FmyFy79pyHAmC2nxZ/UboVB1JcQa+czngcfiR",
+	"C2/PToylsv/VVgrI79dfxf4dlTrRNWTgz2/snXk81VRNeU5n6uG9e/GT/rnb7+q0TBila7nYOzhAkgoY",
+	"+EqTuYL6kNi/GoXVsvxcnJJQ2phURmGpXDvhW/4ePxL7ui+hsOuwF3kiOAEW9eUi+pznYUWH3iJJ5Tvv",
+	"aqZ0tigaRZGyfmaSoJUWq/OjHXohpmKp1TAbf+30R3qsoPiiMGClkzGpxawtrs0sxJuKQ2b+gmtCzJr4",
+	"8kGamEedJ2W6R3xlm6wO/V1BmVAPiySK+VroB8p0aunNIdZXrbspTLxUm22AuHIVRHxGe7eEQ63v5S4w",
+	"JXpOgImfJNwO3f3CT1Jg5XXq259VfSEh3PH+qAjvadZgcKqqN0+9ZTY6xp3wD8tNBFOc4+76K/IG3Ofr",
+	"+qvYf3v2COzxrRWxsOvU7p7qKnJl+xvjJapbpSnOMTEPdhYaTg3uGtTIrKgIRxPEMWUpUgtaZt/fqK6+",
+	"g0OraB2/wbXTlMPFgRlDB1a+s/LglqbPI52w+I0HVT3x3950y94NOZgxv76Z0ukk62EyGkugMtrUucxn",
+	"b3ruOT/XXThkOcTa7n1Vf7Q4p7KzsLxuFh6/dt3YN90y+u4NBrhqtdRDlkuWqynueydZ7CLIjzslaCJq",
+	"d5P1epZCQ6GXCvOtiELNYVbnvPuuAtWi82QNwrRbhAes5jvH1bPKoZ5m9JSuUsQEPeTNvYZxIUnL7aEc",
+	"SwHMAZ06tGmCETQOV/CDfQBOIbgdTk/WFWKa9PElJxi4ltdcFHa3Gg+Z5uDjSKuTU1nFi6ufrUcIrDt3",
+	"xzk2t5z7GN/erb/PLqIc8FJji+nZC0O6BhvS7a4uvzYALCxd+L7qHo7CCbo0l/VcFjcZTsa6vmHS3RU5",
+	"5UW4oyBdJG8tXbvV/rRyzCEgYc2YJbjl0vHyrd8ebIIM+kapcvH/NdVcJSshXpjv71yzOnCx2lY3vhCz",
+	"Noa+42PoZIowXtTtAHZxRxE/90a8ezh0ocChPkw38GnLC+FiSO5iGMtdFvXKNWzVCr+m2XZvG9Sbseu2",
+	"Mwn8zivldXthZyyq2bp0MTM2jIFetqhsWglbBF5JvLhGGfAS9n+o5ob7r6uPOQEzDSE0XujTFRSDa4Sd",
+	"WzdhwU3D7tCJUOceITV9yG3jOzg8JHb2EdPnbnCwes9iRiJcxCGTuQRfMaW/1EiycPcyvG+bhlqkbCY/",
+	"6W1xxAfHCm+J3mWu+ny4bHUUaDl88l8fFvgY/vDHebAf5lj+r3eXZm5wvykfsL9/QD9+NCsvAn4eA85c",
+	"4bL8epuJJMY49El5MBEMMrnTOKcoQiC34CkW2Yzkh2F8u6FXNFJcQVNSp8oxJ7M0by6kuXm6MF110IJp",
+	"nNiZUMa68vVejCCSS8VqsGE1gQ+Ar8Wda0zNLktYxdMVKO07uprxJRC4YB0z98MPLhh1725wRNxhHT7G",
+	"j77Qnv+nS8Uxxt72wDT+O7ZsfwM4O6/oR2Dg7dYb19rjQmkD5Cg2ZH91OVSWUNlrpI9N1juicL6Jubdn",
+	"5B3vRG75ST3yo6B8OY/j10waXb9Yj2DR/Qooj06QBEI5abm5JHTVk43mUEFagquM72vTZxeeD9OQHoF+",
+	"3EPhUr8ioWH7o00+dsWnN4RiBjBiC/GuR7nDy7sw29SvhtV94pmMXQTaqF1OxMHyRXreVYLGHXH0nhkX",
+	"6L0UJ+CJ7zBFLlLwY5drji60Dn2Dab+A30YvUV+qPV3WejNTdm4GVNpP2JgFPThkAqT3aI/QBjotgemn",
+	"bgwdHneN083bpJlgu6CYaay5eN44JqxiBmjHHeFiYJEMqK7AcQwjnoAhenqFVVhBX2XqY9wac5nJx4lS",
+	"kfwaex3uCfaeNrHwcbS8VkVL/7rRq64QYjSXJemCnpzwORmmqKB8cmmCmgGFYpTUFBKwWRd/Tkrl18Gj",
+	"6Af9sPgG+2DvcZed+bXVkCjQkKzw7nROuMaM6z9+Eh2LKEUDGmR+6sIwqzaizCjRQtRWWyH/CodLN5s5",
+	"BNou1OQPpJCby/N1WUqxOFFJh+CLZYQB107Jdl1a455Nu3tZjHYJibsoMT+SA7NlHIY50dlUmZTxKBPW",
+	"t/ZcKum1z3DrMrrw7nBKETPPo3UStL3oCNag9LTi5vkJa/ec48tyy71fshMkbh3BCYmubaNF3AtmCnIy",
+	"bJWWrb1AzntL8Cl0AKjTLAPOeDOwonLMo0LaQwbRxkxj2l2QSxUA2lLFTad/l6YdvuKIiLJ22MXv8tzD",
+	"k2fwDbQnujMwM5Ya2oQPiKfa5t7RY4Q9z8gDW+F5X8ia93604ZL+mT1j/OQne179hCaYWUTzODnT46CQ",
+	"X0rrjjk6Xc9Xzek7+60HTKm5haWYoAt6pgXT1x0HKGMG35eceG7WSCY2mLNFXlMMSN+J1mXb11QeQWli",
+	"5HRAsbzxFTgpvyKov6bnvFPkBAjyS7Oogq5EuSwlZnq+ts92b805eB78yXGFP/vnJP9k9NBqxDOk1uCb",
+	"trbM+ObYoGQvPqQp5EM3aSWk3u2vczOcU9Wi53CdnGpcbC3T7vbAtHptdWVD69oISqtaWhPzurPbsQZX",
+	"Kd4QjgNy5x8HTAiLSswiT/6YQW0vPmy1EFscO0I9TyAHfxFlufUgCCOsW79/PC/kds+OWy3M/9ky1L1I",
+	"D4cbPUFRpMXhkD1dSOtLtCDmTXOF3Ux3mLmtAS2q0BBawcK67LBb7YoLdu6mF/iBGE8EsN+ZE7WzmWix",
+	"lfVGBiryDq7jwcYOM4Nkp9PamgYD8DJmpKkuHWlPTDBsyzfyKO/Fh10eMYZ5stvvyzoCN3e3A/JfSVEO",
+	"L2/Y9RzPa1mOK1ofZmboZ+/CnYeDOt7204ijqQRJWV1DK7FOBD/WsFVnm8FbtfstlhGIwmuMlKxZGlGX",
+	"qx63WmrNK/9ljM7Ojl1J7GwXbj2d81eMnzw0critxBm602/MK1liWStHsODdTgLtbmJdJptoHpvU2cSq",
+	"Z4iT1KBfnmD6vTs0uXCOHMK0/fogow/JQmxWQ1/n6LI1R4a/ZrQKym2Ltz+gensRMq6mBuub4FMudx4/",
+	"EykyriDBo2mnknUeqTnvTR6k0U92B0/p1jN2nn3FniFBx/xfyJ4cczRbWcMyLebykndJTHIiZ/Ifd9Pz",
+	"APrjAIofCQgLVsCcwRnLZ1kC/n9nvT4RhUUb71QeB3lpSshL6fAF4xJW5p34LUrSgSIMuBLruOuyront",
+	"QcyP1HI85Zs62qT/WbeSxz4a87ruQWuQuxAhGDnZhdK7mu5FK6Mftr+HaNX4I2eQu1cvX750/sr4Qxdz",
+	"UMZ+nVC1TJ440IbVgyD5g2m6MDy5MFmuKO8DJHSAX434Jrm4mPtBHzc1HXvdoyS77CzMwtqgqxEz5Qb4",
+	"zjiKs89kWqDPdHMeJiBZ1dSnIQ0XbjKLUyEcog7dRo3I0ETyhqIaCtR6TIFTR1mXjF6t3XPFaPfwxUeV",
+	"4GT0t93DzYVc+G7vSilO/bzWf+qwxX0sFq+wWrLzGUojwQ1oWseDldGm/+LqijpCNVbXyCFB6EGDo1X7",
+	"OGUdS9qcY/q/ahtWEiGJorW+dmQ1eWyNo53tnJKRHfyGvLJGnQ8VhDUhP5nnuh+WpIzBzD8NrMvfKAwA",
+	"C6k6J2nDPnQWJVPeyIxes0Qr1U6LXTys8ncfe7d+V/PQG/LS006euC34ly5R01fBfPkyGPPvo4MekyZm",
+	"pkFY+mUhr1vLmvi0eTqL+tqA3B5Y3SA8z/Y0njDxIcJ2UlFpw+uSYf6sxeCUJWnPZg+8etN58pgmB8rk",
+	"JN5UtmrAIRYefCx+ZjZtGf27kdPoDxfQmZYDJh7F67gF+V9vOr5Gfy0xOlkF0IfRGCU77y70Q8rG6dYJ",
+	"HzpGn7Hqf1elzBXB6lTz5vqzs9ePmJlny6X6SqXKLCnmRHc1BY1m87fXjDmUca5IAF15IIbsZcXoTKCN",
+	"mcwaKwtwkjA7tTjv2oim+lyyM7nQD+iNx+bNPzwhjOCvMRI3tGYH0Xzguykf3P66DY/gmmldA2pazwpn",
+	"XtwyvVVnoKeMysbe+TfYvjdc8HvzKgxJt0wrcwhsbZ1lvLxe1RazcZ9srioobV1225odoHvELP3WvN1Z",
+	"PUUF9GyeRpdxyZSmlvwW0zjUVhwOW8a30l5oj3hmq23J0OV8AXraOjtpK1ultxUgkALT6beUb/GE214q",
+	"sS0lA7W1NZqF3hpjgHF/C7XPm3N4689Sizza7gH/jOl85nTc0i2evFtxwCmw4Crk/9yaw9YtWbbp8DWV",
+	"a4vZ4C1qNzCfB6RN8nQr63f37qb/SMzw+5oq9XfOBlFwM0Txz6g+/5pqkIzW07tiVnEA/3pXGuBeF0Ft",
+	"U1IjhCSjMTVGEFDHMijiVFUz3CMzzgT8kK9RYDuUXeVBaVGcXnRzeitm0rSCffQtfbzqDpMFnC038vEK",
+	"P3QjjVYJ+8GfEXDGAmEhLFRVtDkLgRAAa9FIvIfVzVaJ+tnSnNC6EBVychZMS1ZsaYFrvmcFlXvBXWWz",
+	"JcupZMrYv4wft+os0ffYGVG6Mhc7rIEisRAoHpTHWjyjHh5hpl2CP+V6jT4K12p1Sfgczq2yLfRn5tGB",
+	"x2GaDM/qCAW9ojinube7KFe4uOwap3Yzoh6RshvxAl1nWpx2xjpLMbEVp51i/4TM79pLUALJjIkFlGPI",
+	"L+jYn2L9+qWlXLso1I11ILomgtnb2PVepa3uqvURqKwhBnEU0rumiEnnSsc6jKzZicc4aNNyQWNZfSxJ",
+	"5axZY7FSTuj5LIFrVjikcgI83N9flzbK5/2TaykNopk4i/i+tdHAW0pr/N2x7c0sA4fLblBKO+bIx4ot",
+	"5Gd6UbcjLZMQUo9yz/ZCfgeFkCWU39kXU7nt5pGdSzyYgdw7lk7gm6CYO/IrE+dK2LOT9zCYx699iTSi",
+	"RYknRgTuN0ojPEjApGaX/2SrUhkj3PxXPG9QsnMGXpDZ5D56WgXPMzaRsiSAsc3Xk/5T0kBRUc6K3yjS",
+	"sQzGr1vOEz5L+NZXco5B0xyTRzcaBwQcVITx2Yid3Ax41C62/L2dvUyUW6jfHgBz+xrkcX0ulK/EPhZT",
+	"Ya66YD4GJdEXVoBl7ziOsEZJ7SRFs8smBrrbGrQ10QcfXVgFs73UCz9pN84/NuJm396np+E4W5I2nqci",
+	"ymsyuXMtgcu/LiccqRA+Rri3pkrvQEoh42WAhIiVRUSH+Z4WJ7K/unqnG8Ixf00B169J36zRo4pcqmtU",
+	"kyBbsNEGa4b2SwvtytkwvUoywHoNPp9ygcJmi2zPEY96uPDsjovBGgfBFZd9hkYoq5f9UvGsbq9Abba2",
+	"3xZuE3iRH2V72wFkX5p9MP7rrsN3x+JdU2+LG6I+tHupu2EC90m8WHrfxf+iJ3FSOeQ7I1wHbp2/t8U9",
+	"vIaRWYzD2p145Vtige8yD9Pu2ZB7DDspRAPKhsJyjjMtNK1nCtxaqmUqMU2Y1vUbIg6kEWjXUY7FGKuW",
+	"lxLKDfndy1fLiPluUvy31y3du8eK//uxXYlXcXrQT14BotOkZs8gXRBRbyXQooJQ3uOC/rUNBK2o3ZOO",
+	"EmlBXqUjQtP7QhcmexUNDE5jR3c04aJMd7Tg41F3NOEiVze3MME1YATOzrBt3Q7UdTbqoGMfUuims/Ub",
+	"ubhTxvVOaWlvkalSrRi9qUQNG0vrb+OyZ9FKD8JY+sSFapC5PRpD7PrxBA2Nup2Dnejn7A7oxNfsQzZ+",
+	"YVRT1o7DZ2VTRV69fEn+/y/IT5JqJn5yDMZ+uJieuCF2wPgPvDs8i7ptYNfUb8hPfgb8q+GMTB7W4rxt",
+	"z/7Ry4DbnvpqQEwTVdG6Jnswyt1eV7ACHiJubEDyJxfwQd30kw3VG2EwSoRxwoGh08cNhHAh7SgQnVEK",
+	"wvSLiXqp6DPkSyw+PRbbnKrBo1QNnPhAlPCgMNMUTxgNV+bGvZXxSrdomc9fKNcrn76hV4Ec3hQvi6Z4",
+	"LIZVv4HL270CXsANV/KVPhXN6tuTJP33goZ+zKT0CMb4CFaPb+DyKb7w+OiUabeLTCVihnGYfSLSFHOA",
+	"+/7f7fo2DbHV5X/XXue7+fAvRgv7/lA54DxTk/Rr/yKy0Lio/LJrKGu92Alc/yYmRyry9w1c/s2TVKyY",
+	"tjSxxU0cFd7jHARs/rBcI9R2IjGqL3qCjUdUe4z0MMH53UWnlh8NybcyqMdyaKeCkd9LPPUNXL4cRDIe",
+	"rV/Gle4zqTrGxeDvUEHerTwc6gMcy9/AxSd+rDAZv0cSLYxUI2eRY8mphTL3bhvCeU3M2eMoAtBt5+Bc",
+	"+OtvFNmLDxaFbQt1GZVzoQrpj/BNqBVcnN6JHKJ78SHFe9+qRAHtRMnjr3xB49eEC3IBKj259ZlxooBq",
+	"Z3Bqojg9K3JgsqnjfsZBklB/7wqxqVEv+Sh7qH9zAPFMvCqK045paHLDiz6HKNj5r373cpPDUfMNXEIw",
+	"0EcHmnzE4/zBIW3T4jCqvQoRdntUeQ1txKfAi6pjjehp6v6EQub+8SqTGjJkwXs5y4L3+wgLXh+ByxXb",
+	"KQD61cvl7dGHo7MwIJED9FX8VBxxDyXckv4poipxsWxT8fB2N6g/vHw5HFbM1xNGZ+MV0i/UhtbfYJbM",
+	"GDV/C+HKYME2a4k/RvvjMYfXN261Vmw17dzIwQJ/klHoHV9L2HDvoZCgsw7SEX/SKIXal+EqaA28pHLr",
+	"KpV3/0YG0pgTYD5pkimXLbmENHLRpqirzXz7jWWl8CkRlvxn2O7vFqcSR53p8x7O7gO83qZBTS0LxYqV",
+	"ysaQSVFn0ETVvmCkBB3D2b/78htjL31CtCB/IiU7YiKBs6Ac5ZLN/aHkTJW6CFmOl2FxHRw0DHvcdWZh",
+	"Xc4gztY5YGfxxhWxzfQL4qq4PtqcwIZXGe34xt32emdj2JE9wrb4gbK1RkXDeKtTQeKIDZghMq5Ujm85",
+	"86aHfX/ANe8Hqlar+z7JOcOb+LPY7+5OX8+8gcfFy3U3V77sjNwvX64+8cco8+TP2/nh98is+EEbEyzX",
+	"6XsF61tnod1gS6T4D9fZcrfTak5Qdns4Um5pMOwtekKwO6wQV97uWl6uaWIhky8G83vjYtmm7HIdDrHw",
+	"IlBZM1A6ahNzS+jucNcHrOTJhc1S9USGJb0qQiugZTbX9kL1KpSwSV8Ed2lndU1o7eu8Tt8+wTkyEvOq",
+	"6U5PvILVmW3t9ugq11TP5OqfW1WtqOH7OdT0CuVfxX5luj5G6DANnlQWcF266dfCAbvmiynFIyMJXoAg",
+	"TfcipK7MJCFz2JFmU6knqgzZz6YrBOGiu9ULJr+b6dzwixXzR0RefI3vKc5eaF3P8o1knoXeOH5o4gIL",
+	"OFu6dnIYAyuaGwVtAk9WjlcK045+dcmG0fxxn+rbVZGwlbMz+uIz1+alsOmTxlwGmu2LHfWmW9Kc89PL",
+	"xd3np6UWWnl0jvna5ubfe6l7Otllq3UZH+z7fTc++FtzEYvj39JlnqoMX99n5qEOCVrSSJrV96Kk15CL",
+	"d6zdYvvVJ+nuxumSyCjSsDjzg6sWleLCXF9bbFqjMU2GfUM16f+qWv2TEsd+YrqC6XZUObqM8d1FyBMu",
+	"bDSkkU6RhYN2nskRpIUdq0z96NJsczQpK2/R8TZttkFVj/2KzUktClrHVzTGuBT4n62vMJGl2gidwKJ7",
+	"aUxIetmC49JY3GhZiO/P2x7tvapgrW09R4z4eCHni58ZHWj5ETPNQgzN+9Nxwos4FN6Js3H6d9bA7p/D",
+	"4nTTXRwh2ItbhJZuvbTeM6qJza+6wQR06tW+7+1Ai4V3laGGirUT3XBIdjEC4XTy1pU/C7f8YDHc0DMd",
+	"p/2h9ACnKTb2Hfh3HwLAyK4dsMKhkj0xbiyPnZqoByU9AbmOprXzFN0xd/Ls+yZ+XD3Hd3howml+R5lU",
+	"SWix+TFbWf1QAdSmvcWj27YbU7Dv4kU6fDUkWyPBXG2pLxo3pnqkjMepgzBoKEuQxhS5YBEGXcHVEdzZ",
+	"ulGDuh+LFiQyvEYU8xoTvGOKxbBFbOzvPfLBsnRb9K4rdIIhyGGv8+YDq55Iyokw9/keL2LbI7QRmCGA",
+	"xVojRIS4DKts0oBc8V9U6yWbE5eZgyVOB+fKLBoNUHbOj75Yx2tXpb0k2EgXzbPSxLgWBNtdV78ozjeL",
+	"UxJOvScufuon9wYqQtcCil58QyplFAtmDEYzNSFhNXg/W+QX5DdL5bjHrcq4TTOOJaPNYOva2J75j7nu",
+	"LKhZ+GArkr0YjvpGNetbc3pWV+88DXiE1qyuWQNagnpDDkJeqCx9VHIvtBYN2UtqK1+gl28vnsEyKQzX",
+	"40M+S0E2Hfpokj9Yamx8PSoxIAswRhxE9NH51ctcFfCH7Cf/18ub8kxevXyyn7FNJMaC5HLDjMRaiNPT",
+	"5snKlfOgb3zV1L0Qp63lHrWPPQvmCxH7MsTiGaRssY++LoSveq6hrrs6Hj3KeFtSTVELWMFECp4PztZy",
+	"dKuoFG38F6ukO2ackL1jgezGBaGDUd8fhu4b+56tDkafB/M/y57TP+nAAqmytGGQv6IK6c351WbY5pFa",
+	"OJRBD8N69XLJ4Aln1HYuDw8wmr1HLkdkd0pxmfNaJ2oRf+8rvDLuIhHujjXV4nev56oFGttlWB0mxRvk",
+	"/Xy+KGUQ4bvjo8ty4LuV424IspiHQ3gZEKLEBuHc5Qv5s7j82YnPEwlVjxXPm1jXJhKcJ2O4uQZb+g8v",
+	"Z6d/jhA3ybiBnUscM45J8rFhojWYKcdfMHvBS1WjDwFPebFrN+L7o9bvKqFF1EGQgE1kzulalp44nUPI",
+	"jZMTOupGc2/s6F1Neb+Bpvr6XFPuuV8dO09P48W40kDLDdkDskn54JuFuR5GyQVMTeu7luVaJpZWSuBF",
+	"fMkSxRG+Z7q2Ge1BqfkDhv9Hp/ni59GpH42vf2rj6l2WhZu4buApXHTfXvyJjhwhxpBPo5XGvxf268yW",
+	"Kn1DoDnraw+/wIgl4kifHlJnM8HfYMTnl1ZoG9MJCJmjs9FyZHOOmA3o6nEZLgKdL0Sj2ZC/bEnKMIes",
+	"dZI9Uz7Tm/SWkReJmn5cxupdn/pvbzoEg1u3QJpGwuAleWM3iJ/hUCCCCQs2RZbq6Hf83cpD6H8wiKHW",
+	"aiqbXZF5LyugVqzNxQxUQM0lZoeelBWxTqBKZ3epESseVqxpa6pTJu9Zir3NpreEk9uwsFCYuTTmASls",
+	"sNIjlCphKVKpbKK+rAvlGsrMXo/jgG52gla6Sdh0y5kFivRCcTcm8p0U+xqaWHmcRO7lgUFdrin5DnX5",
+	"BW3rRN3LX1pQOpq2+wVWHvVBf5DPGKeuxTEezkPaq4MGuVNQCF7OFLBqUzXLKnAu9qmAOcOxI1HXrnrl",
+	"xcbydA0xhLsCrsE6I/F095yApOUlyI4aNaFbJ+3VF4Tv7UWrX+9ryk9vbBhflEA01DUSWJj1VIQ6F+Wk",
+	"6atol8Zoer2xHlYlGkCvK9QKUxfJLy0rTiAH9cd8HU/khcQy6mNfoOmFn6duETbp4pMh/+5KKHRdi+tO",
+	"0UMiPbK8QF3v7F5MGgX2Idyb6QJANW0aH0COIBKBlruSXhOyVgujXgVNFClsoEYFXGSHxXaS8VRK6Jky",
+	"rmfm5BZyDQ3NebdO4eMrq7T+DcQXGcozkK1HKNCGKYjTDpjtiL+SDtEqDoSSn8V+43hf0KOddVeKoDHS",
+	"159lC8X3+1775N9bF5EdUznM3CE8OidSvYYdq10a3FQzvsL1hF37ivE4YIM+Q5ne3e5nweGaOCzSd4Ys",
+	"M7u7I1Csr+0SKdFfpEAjcNs0Yu6Ar21s9DbDfBxk8uviJ7M3fLtu51i4dtkfIjy4QlPzdk1KS9JaKVY0",
+	"Ms5T7MqL+Whfbd0TF5eOopEHX9MPW0v0vHxZcekv2Ns+2pCXDdPPOs7XvTP/HRS0rtVKToS/iEunt6zX",
+	"XiFnoBZ12XkmLEfzWKftHP49egBZ+OBKL4WFHFq1mP+arVKXPpg9n3AyxWcppTaAaM1LQz8nHf+vx1u5",
+	"+QgHOeh5XgIRsnG/8Ct9q3vPNOJFBtgzlI9lCu5JFxOGEH4sFz8gXR9XwSGct3UBlN53ZPiZJCFsP7JM",
+	"QNF4gh+AKBpzvk+RW8YQpWZ7r+AjGxDfZ0FsxWlA6l63SOpe0mvNjhXCJ2qgUm21ELpK1M+WpxUMq1Se",
+	"Yru/4wOKHOhR5tW3iphHy0Uns205dpf5DsRNyQP3cYrHe4K9vIG6o0PyrzgsvhhR45zgrHOYbwYl7CN3",
+	"Myah4yWeLJYRExhlicdoXx5dJh7O9vq0muZjNAIsbVm06ZKtt3PvfDwCnVhNt0S1dswKgeK0xoOEk/GZ",
+	"eWsYFvzdy1h5EERahOkeAGdvobkCB1ta11Elc2O+zs10Kvcm1Yq67MsYBtTGLjFPFZKez4MDKIDlOcje",
+	"8gpvnrBkrwalR9/hYqtODKvKn9g5Dv+TnlJn8SsD0U7kr1jI3aj6PcbA6pIIjkSseByvk1pfkKWf0KCc",
+	"lRPYrHoMoYq9O+cqaOxdTaOIv2dWQAJpmvBLubN4pHf0FM8aT6cOJSEa5zELoXqYLHo6SS1ouUwltlCD",
+	"2i/MEIDq++OGFtc4HnibpXGQz8LomOi1o9Nek4DgHkhDS7BEvXRAHveGUORZ82FB/FFvFZYKyEW1jDXh",
+	"uGslSMrqGgb1UIO5vk83egjp/ZDsmkYz+79Hns6OQM9M88ZVWi1ha9Z4Yx0lNsLsY99n4ORnsScNPYED",
+	"j73G1FSbM+5MjBXhZ8ZPkeqnHC5boEXlbxGMqzMUGuufWja+H+eO+fsFz5diDhvrOie2fnNwsR3U1/tx",
+	"szxko/VW4+PTyvr7yuyBUlcuoNwVIBvQKTat0qSiz/CUKKjjo8lzPfqHe2zCtGEV40CJO3S1N1B88nqw",
+	"3P0kDzZTt+m96K49CVB5P+A0UKJubyjjIQcvdpcwBBBuLB3XdpR1leIH6FuK3y80k+svOh+1zqZvPNpf",
+	"VsLnWAVieoLeUI3oPoTYDJYr6Eye6HXjul/oWAlfsDpiY5R+4uaqoGEuk3JGgK6YIgy5+iwQUhwcf4Xb",
+	"i8tpYlG6kA4z6iqY/OJqBKjX1id5EW1dmtPZfSYPQspKJN5JAJQiBKtdDVCqLGcJDj7/eJ/54gz3hBtq",
+	"Ph6XldAVUYiG5M+QwlmYuQymuuN1uXd4FymiBdIrcAlhrvRMOrWqZjzh1ml6b2WWgy8L+4sd3nXBhQVl",
+	"5Haxk75ugp0g+eEPWw2XNnvP40Z9yJYPy2yMrxaCFSk8f81OgARFdt1W2V3FqD4E8EI4wBhqXUwXdPka",
+	"NY1XiWBxmoC42jAdtiVSsSg+6ZJHpocQPrZCwBVtzjFEiLsiHVgNG6IFMWaHArKP1sI06jL7m7HTw8eZ",
+	"3Ipli1G3+A8RpSge+Oe2OSf8e9l5ifmMYpIynu+tVprKdUf/OIW+b2CTwSDWT/wdYONgzh3OfEy36rFH",
+	"fRbS0+aprwcc3U8IQU0lJO9B6d2BJXZWBfQZNQFG8/1traZlCXLjS8RqSa+bDlOFxwkivlgDbwhv67pD",
+	"F5FKtC7YeGTPwLEJBB2xsAL6hZ0tlZJN0NnbYhaIs3GMJFuBhJ620OnmSWPpcvOpHzdP5v8sokfLFmL1",
+	"Jmk7PW2XNRvWdF6P+WUH64vaIRR2JlXGg8YdJ5MCrWsoX9vfcPpVhTZQR01PjuL+WXva23xaCVgSPncS",
+	"p4w4EV+fGTImP6NDHAvSXegHLH3VaiIOhyDJxo7IFkYyZp7pVlh9faGWfUzw8bDZjd3BMWSV1OqGpZ0h",
+	"kfs716w2dnFBuRmNZGUJnOyvbqkL0TRYwNQu7WtyEfK0cUa3BZMAcVmI3bbrKGQ2SYz7XLJZAl+RVRdj",
+	"jr0of76EJ3lN9BBJ75RetzGp1rYUbBIGdNuGb5hSa8vfrpaIjc3vszcpxou6LaF8Q172OQh97bDEstvf",
+	"4gUmVi+REcAlXCU+MwerTPARDhZq8qlxu0OuQrcYm05E+pEH65tl9VNVhSdrKa9bpzr3bXHCrL5KoLep",
+	"FpftWYJSrYSteQ9PW0wHicPKVfV/jnjPCs7HmqRx3gdFBMFIMO5c4oT0hef3UOVHD4rJCddr2KA3nU7b",
+	"+LE4Idj0htXYBAgFO6foYmi+3VF2sd/mwbo+xGZI2pw3lnn8s6QlWCvxJfnvhZHJ/2HuWZ+Q/17QE5T/",
+	"4wV5S5xr2ZyNP0nrpP3JWJMXIRW4Eo29WWFMjYOQ5ChEOS2duIeK8XJXSMojUbXPmTQGiXnEtigRs193",
+	"niJuKU1qrM0TvXnupenPoG4iaywJV4FRiG3V7qPzWFC+E2fgcfPcDq6iahSoQruaEg4XYo1rY48rR/Ae",
+	"Ae6J5lxTxpMx25BmEIuXr/IJlADnHS7jrmxTgP4bq8r07+2ORmwSaJP+KcHra8JJJTHj3lrfuI3jiwkf",
+	"zh4gNxIUM9dUY4XX6Jv4hbl+mutWpHffPoMkv3tJTnFy7CqeDNIZHEwRm6uE6YX2CtYRNtlMcTQ/89hf",
+	"B0SGaZt/g/utEhdSC2Pa4IVGvTGXgO0FKHpsBKsn1V46zQR6603+q/uv4N21V4HpdeWOe0Xf2DAYs9CU",
+	"rcgg5HXbxbPOor42ILcHVlvkqOXWiV5mWL2LwaW+ZbXZ7bZJchRG/pDN60I/QEl8RDGWL2IP7UiY1JJd",
+	"cmOaxtEg7RBE4jJkPQxQU8mZ2z9nhHpEW1FAa7VLVDp7b3402r1q9/ZGpFp1Bo65Tei/rn0ttESOoGTn",
+	"yND2ZvYputQETxepWcqD9aXhLkBlHHYFUO9YQm/jr4hxwZ3oa9RYdW4OYRt+CCIiqJZI2TbN1cxIZMiT",
+	"cqq9romoyYHG7Q6okWhPts368rPftTWoW2CKanfGLECdBVJQ70C+BwsTqenk3jb7vnn+u3ZMQPP7+Yz6",
+	"AUjsUbzFVj0sI0jcY5i+JsSiS/sL85BdiA4/Et8ZoYdhDaoErc1nWmfUp/QPBgBk0JUY5GxcJPXk0G1N",
+	"LaDLQSOi6ti2M55p5NRKvfJQeEjH+htIxe//EIU/K9X1cx75rNTfzXMWDe+TPGav8e4xVKxIwbJjZY2U",
+	"/unSOh7/EZkLDUpvfQBIiyMYRbSleluzhuk4IgWaM0iqzaGSM8rv++f9YAeEuktV+1yd75xP/QMf9V8x",
+	"WnuHd4ZUySHzQD8ns3Af+5R5ydhQS4Qv5pnJNTj42rBzQ+GesvZOZnw4KaHEDZl9O7rfIJXMq5/NWAP3",
+	"SnW8aacSNMbiDNVNQjbd3IWKpJd7r+Xy8mRaywB1b5aM+a/b6JL8gTe7V70yvhsX00aJz/wI3kl4jtJO",
+	"ODKruWi9dTo3M0SoohZtnJZ8bQnw7+AQZm1lYcWMoDVM+4SX8d3HQlWAlA5Bk1VjI1EBoREl1Ot4wcWt",
+	"mDdLuNlNoOuV78PGz3qXbKbFUzgTOR7Qn9syuvafshOgPVpQ2eFfm74QpsdtDvkO4r7omNHcbIhGdGiX",
+	"KIuL8xtFrHYgDUViWIIdjH4hQaDzF3EhDeVX7xVSDi1UePaWhQ3lZmTgcHQ7xH8zs3ToYNs9oHAotveP",
+	"uT0crSL1tQPW7+EgXHzNkTL7GckDw/lv7FNpfwfa1jrJknyrDb/eEFYnNpsIG4HbOoft4B40SRKY82pN",
+	"XB/OlyIOxBiRRIoaSCmIK6OFpxi5VF0+lTgTRVnPKDgqjNVvYIRKp6+iVNNaHFu3ZZH/hPQnayZmGc7v",
+	"KxFHemuqTunPI+N/hw3s2EC7Az8VCzk4+Ph6bNHkwaVsYPv7Or5sRQ+gr4noCKCj4wb2IAfmGXZolBTs",
+	"Wu+6sHFztTryMWPPWYnyS9ttn9gn1hk0dtlno9CR+3nkiXw3MF7gJ/ZADpOJu9RkvzIpl0OVGpy+ozZz",
+	"DuN1l4wxRslvMj+pKylPlwK3zpju7c1O4fcrnW+W30N21Zvm7yc31bMU2n64orY2XyUBtr+0VFp8lGz5",
+	"1qjWmFq3zX17ZjwKlFx7B7wz46FbUN9ObEFtlembbieuuk6Meg2UMfGwmrNcUagZCbf4+vK8trQMvhsf",
+	"Y8dpPAKsQyN2aK7McVEXtShORLbccWjZbGUsZilkXf4mnhZXgk/Ei+QZJ8CyPf8weqsvlTDKnDBFFDty",
+	"KAnLroAxJGiewFHodceFnjNxIvbZBCqL7gLsrWUzk+DhJc5ER9MFLQlPBYJGirYkR5OFikrUp9fQFMDF",
+	"yDY5zx1z78JcKTtPvmbT7P40z0SYo5VTai7NyMqko9q2VQr9rOcxNzupvUfRBczN70H//Wwss0HdDqd2",
+	"A2J6G/9ztAgqYL5HJiC1RFEf6EJwqYles9xeYXlmK0W4BxOm4ZR/BK8zcX4H+KAn/K0X2mEpY50Uh+Se",
+	"VoKbvax6EB4GUqMCi0s6iYUyY9RbtJ85u96Qn3pV8eKnDf5Tmf80+vYnO18vfupiQQhWN2/9Xz+5K7fN",
+	"xSGd2C6VOUEoh5uxfBtyyqCE3d/29+FA4w3/qgTf+hoh7p/973aA3R9iR7Ezs0IZY1z/8ZOoJ2Bh7dws",
+	"2q/2FYiDW31a70wZ4Dz3O9OL8+4GsbFlwqc6xtfmt5sgy3gabsv7DaiwOZXyK6zIdx10L5b3FAUI/5k9",
+	"A6GK/GRFtJd88zg506GXIiUI0+Ry7Pv6eX2A0/h9BRBJQixp3HmCTGTpe/WlQvdBfhEN/PxbS0MWqzUM",
+	"NIbveScc4HhPdaWIFkRdmC6q2RpYa06CMVlPTlFFXUNmHX7buq9taN/M8oFGC55/yV09M7TkQubUPRwZ",
+	"V86VM+MUtzRwKzbP/KIli/ImHHK3Ot6Z7MrR563qsY1CoL7sSkqfa8qN+TsokzFg5tln5dn2UbqRiWmJ",
+	"9NHM1Egnz9zircKmeW7PVYNPe/3Hro91tI5mTkZlOoNAQLdIuPq9ledFrpurHPlvaAmrxmynNllGUFXC",
+	"3LLQwWn/4gTAFsJTQvBoQmGKLjKStNq3aZaaYlGnKec5fQ43TLyAeqSMLpQJT7q7yljvOVais4NkReWw",
+	"dUbagYv2WGXfcWJ8KWGUIyFfE4QDBlgRZAVFBtw6KMnuZrqrze4oHPqJsL3IESV3D0nb8x0+MVUEyYX9",
+	"8uau42W8IadvQNCYVY04K8vfpQbbca5205aO6chuyOBeh2eUP7g7e8FvxSWK+aKCsjV3UrRKbqVIdq30",
+	"9s3bboumtu7s1htzqxtz2Jy2/pk3xnIfYRazuKW6ECAeC3v3/9Tjv+WQtoThbSpRXuMjbbJVC/bWv/qI",
+	"ZbMOkhXUzreh1xgvPUtYJhMSvvA3cyOKEjSsh3V1SKyREv/sHfnkf75BOLKVS7UhRm1Y09edoOgMu0im",
+	"NUSl7yb0VpL0wfkVdu05caq6rD8FetueewemuRn5Y+doawZJc/g4Syv3yuY8S7GIhC/SsTtSDY5WdRRe",
+	"tgBPRY7CVg725TowH76rBGz72tArkXCurwTzFLo8AgzRx7G7XQ+0c75PSjK47zmfSEk1JQWt2dnY7pIc",
+	"aes+vAdyrtvj0RoNjkYqUgv1wci1kVX89pu3b8xVTm18BjQvyS8tA41Z0lby9lfCtPOWRh1Nj4K7jS6A",
+	"+Hdcrkq0yuYhKyKxcAcd6+L7MHLxc/NfCHGbQ9p1+isaj2BH/uVayqbeCRrNqWHK+6eYMtJbQ1cppYby",
+	"6NA/AU910muVSwZ6ZtFITcN4B2aOWlwKuE652zzkwQEb+kGdAM7KXQc0KRCQY52xvHxt/uSzw80fzMns",
+	"HECN5Ys7IDVAULakErY0iQ+rkM632em8xQkIC4xmVBh1U2snLiUWFvB0u4Nkf830dWRWvHN9updb/r1X",
+	"wp9lsQYPxz/2ITvd3OPJUUNvz7aw8TzpXkem+vsBk+rvojpJSB5HBBr70PwaJFowNTytzGFj/lgBnksz",
+	"tK6/D/qxffnid0tIAef07XqXCSYbLcED4GRdi0kqcU+gvVAWPJoNgh/gxzogGxm5Ns829IhGV8+CgAHJ",
+	"gAqCfqiBNOIZ1BtypkyqPqJTGp3BxbRMtzivY9B6XwttuxO901Im89v6oQKo31Em43nWHddDT4idoNcI",
+	"3dqLecGDqb4jMdi2k52rO6b5bnmZz8pjgUiaXncN/XDTa2s4gILXcl/pCjJH0iznqcbXoo+aEVOWqoV2",
+	"YBvNClonaZgTmRzm9USq8A+o4i706gILADXWoVFEtB3Qu6+Sn0rJdL/bBPZ4YqC/oGeAixoLhXMB6e7F",
+	"WTDzYrrZe/ZPkEmqo5Wy2qZZCgUpWv3a8dooYT0PuLs3xPIylfbGRjkBXxqIGcVHGOcgieMYGPHfUaV3",
+	"+HtKxBJ8+gn29qC9mK4uJb1EpOUr83bP4EtZXy/PvhE7eHsc8AMKCh7gshzC+DNQ+R4LQf66eToagcx4",
+	"wYmGTZoesijflHS2yLWLT/VfXa0kZuiCnVFhmdmHfNqd4stCMjcOU5E92568L0EuKen5jHhmhwWYSkt3",
+	"vM5CfMxD/dRZ/ZhxqgfvaJsvHA9cIE6TUNI95B0Glp1+bI94ywMNk9cEk6OR24rgmUGMCFrahUJQZfQC",
+	"JtXG3Q0XsWuiSJbvL8LqEWJ+JwcJQGoqj6C00TruP5fTf3sK5A6waSU+i8YuVKN3U9lhYzdSgbwlPTyf",
+	"UIU0AhYM40uKmsbfdEEnsz6YQt8X1271C/Kp0fzWy+L5XE1r3dRMS5dUVGUQhy0UOSnoEVacN/RMC6av",
+	"Ow2gE5X1brBonDTGvGjLgmoU/toEuLSJkm8cjK2C2PE1Y6odpbisKW2UW0UmKJoxoGfv/3lmthQkKLU9",
+	"ML09J46P8QV5zFWu0CjfqjOgCq3a/faYMroaegI5J4eeGT71s1Xnc4/IiWM/wtHb+VY+iTiVa6Hdekzv",
+	"5QcqjWWEataxoxklW5I9LTJZSf6/Zf7mT9WrT2L5NseJly52jMvrLlGACFl88d2h6WYrDWPQQKB/bjLY",
+	"NS6Vb+dMxHurvAYH0eOYbINLfyJjbZVqHaiZuFgbCQ58Gq3S5Cg8DSTWkh34o6yHSmAgwObZ53HyzOxc",
+	"oEUFamdbS5C9ST7Z33HqyKBUhRSi2WqxrdlBI0nYYmQ0k1kycZkZrE849+MxBgOKeqgCE3Eyzsd6kW51",
+	"/YTD9z2KtRYdnqaHw225IS5SuZjwIR038TyppCVUUZirEjM+HDlZSKSmg0QUo6SQICcnBUXhzWQxx5Ee",
+	"Dt0d5t7Mexe7wrnwHchMEghW6AFJAqa1r8Ejp4dLmlvGDg7r0H/JoPYq0cA4heNISuidmTQCdG4oAH47",
+	"xXcHyh60lZW1x7jtVibe6y75jDGwXhd90hFVGlYjGQhumOJnhxYuzwqxdoL4ILF+76fNHzsufl8bI6sr",
+	"vRDN6tM0XlzS+u8oVp9Cc8XGijsnrLlcmhW0FFvUOukw3CCtLWpJMTueU8HqLbJm5ifZaDi/LW5wtdNi",
+	"XPwHQcnm5mAHcaDIP3emLXLLuZp+FeXl1pj4OKATbNGojk2aGUduJLmgzn02hQFBHbMVOXpalMY6YNZa",
+	"NP2FcoOq3oNdNJx/o4hAE3Ip9n0UO5GojxfUap3bJN+6x1YH0i0V7PS0jB5OUAhe7mSc5+5LTSpaosFn",
+	"H7TICxsDN8a0wt88RElfWIJc0qiveexxQG72MsaLzPTOJSSkEgwX5yXBHeoQAcjnYy9hyHPuS+hjqQW1",
+	"QdSehjOS32GxfNnySZmakW4eB8qLeF2rWJy834h3x8pNU4vAyCwKmh4qOY8ws899ZkzqW0CLZr01yF1T",
+	"35L5fivGsZ/3u+CNg3n/Ko+PtL9nbTqeDLIXWtfQY+uwxvGYd9Eq1zFjsMbZS1Fy24YTNdTNT7mK5kAb",
+	"Vi8e9l+1e/jCPhlm3MSOPjZl8AnVWgol1pVuFZwwvenmyIe1hCNl/ZdQoWK50CjJflet2lh0rjKZFgGC",
+	"37y6IVQTJJ5fTihz8x98cxMufq68fxUQK94v8l/3lH5ZFR58tmQkELOE3Z9lD0xeA+Kfi6P/eqYaccjL",
+	"N7BJIAkfc3s8gtIparMGSkZ5X8dGaaIvwPU1zjaVl4jmSF3s033/ws7g4LrpzpWar7upuV9mLLtPvsTM",
+	"LvxtE+ObzEvO7Pp8f16mhnOcQgsrDSSIJLA8bceRUCK3t3ncukwRqVtBcUIrdh0f+uocwf7AjKUIGnN+",
+	"FY/Sng7CS7H0+hWNJRIRzf3ghmI05k5Hy/in1ZDgaV7oHEu9bS1HrdxYFSo1jFIk/swh+cMqHwze9qIX",
+	"MBTI6L6N383wbE/czjAmXtFnIOZdLA04k76XvZ202UP9nrqpxGBacuKf70MU/V72JIqPEzVXviRL5I7O",
+	"vRGj9K/LMe5jueZ1aAkvKZTeIrHKPmowWi4bqk4KrTw9IEAIujt7WJi7eMqi9PWNCiFLKI1xubd5vUa/",
+	"igsn+1ZrvKB1bBQWuKowWfHSFcwehWMvVOn4tedc0YTjor/TR9ya7u4eMThmb/c/2LPCI0tQ8gQvANEd",
+	"G6LpyVKL9Bd8lJ43xOE3nJ2Nr5gVCJNeA2ld7Y3kXro6V1LnU3PoZ3/dRmK/C6YoHljH6m9uUPjgj3Pe",
+	"zu4ycAZrNx/bwF2lTux8hnQTbJkFyLv5esMvvv1t+TzdlxFWIJ+BWEM+dP8Jmqi1Tk+gdv8ve2/a3caN",
+	"7A9/FRy+8b3nIU1JXsaxXnmJE2cSW3/JM77nTnxksBskETaBDoAWxfj4uz8HVUAvJHqh1KQUX8+LiW21",
+	"eikUCrX+fv6oDXAlO6vyR6YNEXIF2RtXyrZfz2JncPywll3ySVJHyFLnX91gxHzHgVnMA9Uf180pZ258",
+	"QqKFQqzMHhZGLrUaJjN7LvmqXhv0Bxrj4sEhC7yah92VXJ9rAJFxMshpkL1WJg4Npvs6rKRasPiySwOn",
+	"+xa0VYUDHcsBfkI5avJbJQQIUOKpcpsun5nxJ0xRAsjNgrd3XcOU28BdlWIUGS1uVLec0qhDY6C9/Ru4",
+	"sofiHz4yXH7Nn7NrI31zK5nU4Q4MKRhAXyy5kIpkgpswNnO3hrZEri6XVC2a4/0y+UWwNeXPjArDK/Cp",
+	"gT6wgFNwURre9pSyRpMVj828aWgbdDi+9DHHlpQ26bHcrCV0TrWbFpepKHfY5l9YklnbgLdVjYclBbnp",
+	"cDfweOV75q1hywCmwu6bomNG0neutd7Yz3UnIYTAF7iwCUztKyQsQwzhGhdTMYPLEVLb7pCm8E0eg8ut",
+	"ArId+QcUd+u+nrAG/SznPzcn50IObrjkKaPFOxaaRsQGqHBCTGoDPRdw6LbAs9wQXcgDM4fpyXTR/eR2",
+	"Oxz4UAQCJnqYGxfSVJxi4UKHzepQhxpLDZLNB29sICvoyZgh9plK9dx6daClefEAcMqq5WPheLOua/hR",
+	"grguzQQAnVIX0BoVLLrmVY2g2Ww4cLTPF1ZviUjtRSBf9Jm32PmWfbk9vTAY5q1f2uUBUY9btmWcsYfF",
+	"Xrjhpowz34agHALXLh3QoeLwo41B60dtzSnuLmEnQ/G0LsFd0DUklMeEAv0eBRBK5TyFJOFLZhTTReUL",
+	"qyO+e7n8NUwpqXZopeazHRqvcR5mh8tr9RVO4a73WTK6wxihYDvcuiigdcztKp4CBEMQed+jiXd8fE3r",
+	"pPuAkrirt25EDiu9YWDMfUfBdLAEHtEP713zRhkG4j0P3TfkgGrm8YdN2/QDnSRbjLvesOvcng0HMpZL",
+	"hpmI0v4Fy8fUVRjD19//nNE4yM2TLXfNZTMRSZ8X2u5mRiuRsAeItQvdyoiVM8RZGoVtGzRnODcyCTfP",
+	"yFVjZYAlu6Y4ep0+TLiooWcFB1UbKeN2DYG7DN3HVH41f91OjYYspYoaWQe956ahJsysmC9LuUcGckdB",
+	"8pxzudKniMElymB39njXc7kS2ItU/CA//FdK1hz9HkUp3L0IvxZ8D/SutN0OQIlS94StfAmqu9Mt/6n+",
+	"UcX7lJS8LNsWl4JdI67sw2LH3dCv8HeCL/hA9eK1qwftgiqza6VISLMZtj8JA/QHTJheOJjcHd9yH5ws",
+	"cjoNx3/1Htd2pm8n7pb2OnVZQreuVH/wk3+5GcshR56VsU+eDXceKtpErCofSdYkBU+Yf1UM3sYCW8cS",
+	"Uo/h6aAXMBtvrcZfTEkip1NEYe/i5jmOwc6uBaR8lzdbVPuZmsXncnXL3j2fGOneLe+79ppPEpetcEmo",
+	"3fvt/NfdNkP774LaJC/sYK3NRHN4IYCZybvIij+NvLMZVLISVtlmB+M0Gcm/gr/0kXLTUxe1weFXdm0Y",
+	"CBr/v7lVurHg2b05+ObNq6Xvv+265mWbWnDfFeUAaCHLtTIa8XgEBbPhgHLX8j6hio20YUhVaM0zUyMH",
+	"gI+dfv6vCprTY2V96D+o8ncSLDOKJhzqHnlz/RAqcyOITrVMrpgw/hdcj77JJv5fVvR6hPe1f7LHrf8j",
+	"+qP2j0uWGPdHtErwp0VoWLeuj9+K7VeuA7WyJkoUJKbJoR0V9uV3r8ztAEpEuYHKTNuAHSat8OZdVQ8+",
+	"vA/FC/dlTdiMip18nI7J6z/k5LLzUBTdERMdipr9QOM39CJoRwjTGZV8NacdThkQAlw6LMRfkkJXzeil",
+	"GGhvFEQnyzW/8xbgYgbZ+RDuSbDrJQcSXpXbX5Z0DUwwSQc2UXw3d/8WuUVSGBqZh/6Lbyg5d5uy8MJ1",
+	"oTaEdYDupzzuVFMM4aVfcBHBkL3obNfqWH2gecbayT/kBFos5lTEDhWg4JAFTHYc54cfuJaujo9u5lfY",
+	"ZoKBYVUeZBMqV0dq7FNwfl4xu8xD92coOwz9Z7t/5THmXoae14YJoyrljrZqXdE+lWIu3RPMWdVNXAv+",
+	"RMkFrJvTvOHAytWBMGTC6kWdN9TWPlbsn7oCn/eSA7Xb/PtrZhaCnc3sigkTXIvO8aYPnDsEynXG92pP",
+	"TnOp4hksdk/CaZl5QK1fCFQnElFht/8E1bB1etbFJaB3OWFAiLjiBnbwNgXVqi0UJlQRjeaSR+GaaE5Q",
+	"PeWOrwI34YQVpOhlXmUk6mppikU3sXtCs5Tj2TidqAcyktMp2cCHaGwX5ibM1+KStYrHMRNksi5XV1cg",
+	"PrA6DooXuABXFS7ACkSiiHV911elQTXHXWNm5KeF1u5PNElGK0bdTFHtFFHYFm2xy7ZK+89Mto9n/z+4",
+	"qIrqUJONAlEGl++14iyGdKpm5pQIKVgJZyyma03onNEYW66FJErucJpBm2P7+H1msCrxdTjIdBZKCQN+",
+	"jF+sgj0t5dHCqUP1+EWuxBZIMny7shaUFcZpaFW8/gXzZR3m28mvWqf6eCI108EFyX0MPzBmZEzXD9DX",
+	"0Dg8OJdLPHld2AaF/5iuCYDW8mhe0EStpIKK245UJoEhtvIulMrM7TEKDQmuX/4GcAfe6NUSoNQQUjgj",
+	"2gcXxUeqDbt9qq2HSt+O3U55h3CKuQfIQWCKYj2CUdrBcKCTLAZQD0Vn4ZJdjUfRnfLn18FwsJi1Y+2U",
+	"+5w2uX46goljf1O+Yrdub/oYYpKw0VZ196D7Qpx58YAMlT51qJkKNpqsR1KwtpQNThc8/Ag97DdL0MMd",
+	"/Ee8gm20Y9rxhogdK7oOWriPBZZph8R8hx0FH3zVPnhuH/zWX4tZEtEOgnozhOSaRi1UGUDezDvH4FIW",
+	"P7fx63CzRcv+DGZ+JSKbFN1agvl2LST/DW1Z8O8uQ7z27YwXnlY8NMVaIHJ1qXBc5tFA526LNfD9A3Zh",
+	"91IKJp52SLEwqs4xWRWEyZkt6T4Z+a1Ns4FebVvoTmTs0KOvu6voVsnf6/fGlxSrXVnJahCOct/Ut08d",
+	"gOBLxuAWMPCVnb1tVOIZ22FVoAssWBZ8lyUJOjc55UIi5YLF1tudZspJZvsZNbhppaqhXN145dyvll58",
+	"WHxynQG+IWR+gWi74y9GVKl1WNM33ZSbY4lK12uyYSTnAIi0rEkAVTo985L18ePhLuMVzlspd4Li2wzd",
+	"l4dBYAOkYzsi39h4QmVLly66ActJk3F5m9/c98PrVG2MOJcW8i+m5CUMlrPYoRtV3NyQjwq/g/X18J77",
+	"QBdMQMLA7rkrmmQMAN7t+7uWLdd3dlr+N/s1VDEfiwrWTIpyXCZFOe5EiRJaUTCUekec6A8uEkXsKOwg",
+	"t15BMeXxQJ8iptCKCyKvXGsCmtkH2xjQLb5KkAnm6OFxCJlWZiqqtAC6DBkOnwT7xFuPwc7P735EufcM",
+	"LUk+c1veZDvsk137ORrbfOWiLMtpkun5AGYMEmjswbKz0iMjZQiWDayBWnT3cH6jahFmNV9d7tyo4viO",
+	"duyYLZqAdjKo+PuhBS3sId7R9w0FPLjb8LuVTrr8ThVzW1Kt3bk+Sq5nqDG5u7OCvCDdr4/mdGveugF+",
+	"vYqcCztw5IpU9utH1M08iIiNUqrNKIexZUkymrDEDZVQlf/Euk0jTNePDEsQ9a/0m/CXkp8Jbu3IFxhk",
+	"ysSITuQVG8Hcml0bxQAJbyRFsi648EZTqTBjpGSSMKVHjtykPH0/olpnS/g3kCSL/V0Ug5MsfzB8y0iw",
+	"lft0PbLuFnRimhEXI8wVNHCLBg/3GrgrYKezP/L5S5iuR6AqcDnDMys76XvIuud6rucyLeohdda+K0ay",
+	"1fYPiob63ifSzC+1VKEE/wcbRaAE0O/AgiKuJiSisX5B8p9hTC3kishwkr922iiJc4rv0yKnikNaAPKY",
+	"37SmVIJVlXJTaA2eoKZL/6JzGgNMoKvIcEMi+0MAfLOPxqxgh40KNbDOsGxAEbIbXgv+Sk060hqEHbth",
+	"a8X0FrEzhgTSvOVECGa3O47JuaGEmpXA7PSKakeX4iHh8mQeRnXdnpVSZbqKvls7S76axc3Lq1Zejg3h",
+	"DzfVsJB0l1qD/dWI6takwxt3XYmRyD4lrRG46xWAcghZ8uuuuPDW3fP86je0ULdiLQpsYADBnzDH01JU",
+	"UlVO/kBJLsVhLe9RME6E8wiXtkQl24kFSchVveXxJRlXqDPWEBOA39Uw/UITHGX1T9Q77rFdDEnjxnxR",
+	"ml/tvvc6cDEpHBJX1OQ7A5Q1xsR2t9Ri3EIzUAcmNg/iSr0VMbsmdCnFrDi59CkZHZfr86WZFa5R6YIn",
+	"/43S5jsdGjua91IKrVMCv5zEuNHU/naqYpeU2u7Z3lIiZPsAg8xg5ECP0ZVb+wKsd1942EExdHEbVPjS",
+	"0ZHfyQ37VUIXZ4eKY8J/j1fYbvNdM5z1q0dc9Z0ZbsTLrKRvE8tZ+rxJGBJZcsLqHS0EXw11l6iYLJaE",
+	"ksWym/XwZ0s307XbDuh8oZHdX6Gm4+GVI21E5GnsauAaz9tk7dagvcfB48nJAby+h7mtqAm+QRfl2Lkc",
+	"st3ZvenFOP+ixpCXZu9zxRyWIddKoYY/OYrjvhO1XBHH3JrNp6Dd3VLwhgwSVMZ2GulW9lTY5dpLHPLb",
+	"wRQ2kaZRtQOJXBPHmiO8p+Zyt4xHCzdbCafBv6uXWUAe1QUIvVIw+pWISbRDStjPLFulITCKgvFuTkg/",
+	"By7F0xx5b6vheSOlpBeX8mqn2uQkkas6Llc3HFPJC6/zTIlOFV0jbrAYTVSmw5nMSFGxaCM8K8jOM+WY",
+	"8wF9Dgdr8ofTaOHozTzRWeiJMV2mITafebbksY0wNU3Mmvjv2P5uPJnKpao8STjyp9ZU0SVzfwtng64Z",
+	"QC4a1sRWEMAt3iofJRmPtQvKOx13jM2zyWVcV4hL6ERm6nIuM1WTwMYLNqY4ymOcxWjZLT5M8sR9VSFn",
+	"mSJenGJ06XUs3PLAk5rwDclTSoxvAAk/nUIPBk9YuVUnD8PkdDpyMeacUcPiGsYUH4xcOnaVoIABqyhT",
+	"1Zyqy5Be1cSvOoyXklMPlklG7T6Bchm171LeIOvRTFHA5bN70n5PGOPn+pILzeMaZFf78+4WxEriMlUy",
+	"zqo95HpOl6mUGOPOR1rStIbkQRvWy04B2sTLUBj2TpI4Wy7XZJ5NiNWQ5yWeRaDwsiZn6iYXUHec8Qlw",
+	"0c2Z2LCJ5X7RhBuTsBFQ2kxxoN/+xoibkU4ZXej2DKs3MrkiuYduCNsb18JS5/si311eszb0tiSsqsXI",
+	"TwRnR8swjmXDUbUSVXtXtlnV9S10q6KFw+rJ1Ql83R635zCVfuuR9v9lSp6jA7njAe5hqW0gCG3nckoo",
+	"0MZ5TLTNnn6smofafN/J1RbVZbd4Ifckizr30dFRcx3OlRgvga1QZsH3Qc4ja3pkOuKCzGg2Yw80oOFp",
+	"+NcUzupwhMuuTTD3Yy+N2xnzWpANXDPAw/La3VAR3K1yVWhCFOixTFzthtjVwy399qfukvpXGeLllsJC",
+	"YOlMcbO+iOZsiQLSTPuhH2uIB5GUC848NsDzgb3lpb+oCCdT/k+2xptyMZXhUlkkhVE0MkWeIR9QBrcZ",
+	"8DoQlAV7/2my0EhV+pB8yK99YI29YWpKI/a7+K/8++bGpDTlY5ryGRP/nSPKpBS0Pko4E4b814pNxlpF",
+	"9jKXlnoYPzT6v2HiZcYEs2FrDDN+vwso8Ex5wp4TDDCAmUZlgnxe0kVx/ech4cs0AVClh7+L38WPSkmF",
+	"UzSpkpOELUksI8jraPJf529ekR8eP/nHf2MfKbVn2CRh5HMkY/b51LGGw+4VhIs0QzCchGsDO/Z38XnK",
+	"WRLrzw/Jj1ZqgJPEyFwKmUHRjXx+G7NlKg0T0Xr0T7b+/JxQsmDrPE0JFJiIGO24YqHkhSRljs3odwH/",
+	"5ri1FLPuvS7j90Bl4SG54DNAPuUC632ZcS8kpENeHzq46iTKEsiAYqSUKnbF2Ur/Lvz1sP5DomXxSiiA",
+	"Gb9iuvhHfDShYr2i64e/ixzD+PngR9R+cibFuoS1+Xxw7LHiacoHzwePHh49fAQnq5mD8o/pRDMRMT3+",
+	"4v70FTU5YejcSMA34VK8jWHSRqYv8Do8nylkyPTg+X/CWdDiknFpdWDnfLLmQadSuMmik6MjBNkSxjeN",
+	"pWnCI3j6+A/XkYD621oHSqRUuDkDwNP4Q/sj0Lq6m+VvNz5DfQaTprPlktpAxd5rDUqKDjwgs9AkcR53",
+	"WTJgV1L0zpxVobkUCxuJLZjFF7bkvr9++jocjCd+KWeYn6gu2K9cm5dwxS2l3amrxz4pgIywtQov19AR",
+	"B/tBuKGp2y8G8VjbBGVi18EBPFeF8iKOX+Ji9KDBf2ZMm5cyXvemvO/YCgVZPUGtdnzdWsXj3h5bPHPL",
+	"AeJuin3Vw0JdGKpMzpROq4sG16JKj7/Y/3zFI75tN7nI5xZbqU5XXsv7rCr23RxgTSdtOfq7acuvzEYr",
+	"dnndoPuQKGajFeuUzBnEMqmELoyEYQZSysTN1pJEihlTqGncOOViIpqPlQd4DC66dc9f2usGe1o2e++8",
+	"0f3QK2cf7hskvobpRVdUkwJcsYAqdKMVhE8LJkcmgHtjKhXgNt9+zfOGpLwgBwGYdZCmVBFN16foa2nv",
+	"PLmV9YDc9SehgwYNGZQ/MwbJBGdR/hyUzUcZmz8Y+W1FjSqa8ysWQ83Leu/aMArBdpQp5ajYYb498Gzq",
+	"frnyCrlQXVi/XTPbblCfVTj5oPzm/sFGCCSnrQi+xNSNX4aEcBKWQeg+vnsy8CVPj0o91ydt8f9eHUar",
+	"GWfQAhswaSgtOSWuSnZrDX9jnR/UjMmapPZAtOtCZ0MiV4KpIXTXD8lSxiyxtgxy96TUXlLr12BG+HaH",
+	"1bD1Nz4i8ufLThf/TFMg63lhulz9KpHR4iWbY7NE6+VvZJLIle5y6a/QO/f+CkTYevX7lRVqhwt/ozF7",
+	"offqDdpFPbQ3mD8zPBPSwy54EceEEg9p8kDDfU/tGT5jrj8FOiwNLRv48RdDZ19rzfxPzLg9sFdbsWfR",
+	"vE+ZsH6PtdiOVcXQ2SmhZMk1noaGzpDlbZppFgeCzha1/WClat3eLCBFpAzqxZjsy/PlC/bKo/4e1n9q",
+	"WX5C+3WB8SudNjzQBAhWADjDHhVbO2Ocew/bkdNtVMJ5NPdZJ/AV0Rv5plXCrYXTCYSOoQvo05eZx1Mi",
+	"ThG2NSTv/LyhegSdjzfcvPIVpPuoHPBybzhiSh/4MP2VxTOmfgR4uRo1Qey526vGO+k5GUtVPcQZspoh",
+	"arRhjHyKfSuFPcf60Yr/Az7pnhTfrsG3rfPQZkqoAFJQLvKotzx0NSza1AC4KrbG0tHCUgIARBU2u4pv",
+	"tbVlbMjNxWyUJrR3Q3qWUPHKPWBP+adXUmDDwKEPSv9d9hvrtKJEK+tYjB1w2bAomeJ8XUFr3IMS/SxX",
+	"3uN2dCtQhyMxV2Zt3wQ7VuKG3JPXDqmNbgpQXsEFe/ZH8CE1MtZGUcNmnGkghfTkkH0l7xBsk5cnSAij",
+	"KllDnpYaRkBG+Tyhj5puso02pR8rOjV978nX9qbnLKJuKrjfumd/Rjcf5A4vO8rm9osM4rDBKD6OGFmE",
+	"JxCVEDqBirjnhs8CXqj9x5Yo/nW290D+dRaUFgzLUL3QfW0JZ1oEY7EGGGgA0LInVaZmVjd60/+M2T/p",
+	"xdcbboJhsMJm79hYYduhovYB73Uvw4ScPugO8m1tuthT9FgOEex9C6J1mRk4DqSHO97atID/rPs2r+eA",
+	"Nv2jQ3+8r0V5fL9vXC8KljDQkLmLkwoTv60TQDDQVnb7xV50iB6UX+TEMeS2daF8QDT4Pkz8C3/62fsN",
+	"beBdzAvePDNbG1L/Akjk3wPqvoo8e7IZbwWwIB3YYvwCdrtO2/totaILn3okXDxHL8+eIZox7IbUlAei",
+	"5gQyAo2WApMG27q9iXa4nDBVqW0j1n7n4nb+w0CHEBfm6eNBGybUzsXuJ/en2I1Sbi93W6Fy1psLvH2W",
+	"9GMpN/Wswvbau6cSSRX/Vjzhux2+s8TmO7YqL8SBzezWo5tpw6l2beFYq73lfkI1hAi8eAR47c4PwRLP",
+	"lgnOOZF73hbWdXxf8C1/3xF3lOp3S/AOSDW+7RrXyncJep0GWmV9CphoMBBoI5gCwkwTqhcsxsxUYGdM",
+	"p/1vi/f2pmdKLpF58a59zP48CPiwumVGUfbQJScVjhdW0vLAScaFR7VKUbpxqb4DWFJ8aX9BZrM5GMaV",
+	"zJKYpJmet+fvU6q1ny6ry06e+Wv2KOQXYv3eTQqHBZ2/6O1l/WMxiIapW++gTaXK8R31XKan0IyErwib",
+	"ypD8he1vjPxLPfzDwdf34dKlc2lk02DSOVvKK3YGl93nwaRDd4qUYrUHmoAYCV0hEE6tbjsptgiBL+mM",
+	"jf9I2az6+XkgNeGCQnC0mRoOKzM8tcdUTH7DHpugLgrpfPdx+vJxZGSYGTkEjd1V6dtt8/onTkjhrs29",
+	"+yGh5JezH38iUpGzdz9BMQkheWF4dm1fYU4D+Zc/VdOJ9oHOgK+6477XV7P/73qZVIXXutFfkFjRlT1l",
+	"7LmSKi5MT7N/hs4AMpJEMs6rGzqiQlhHcJ1iGqOPs8gxSXpQwKA8zxIqzkvX7VEpS49p6qqATpXeaplF",
+	"Z5nM3TOoREyl2nawhn0Xi+wHf28ru9tYs6ze9zTU9PngftLeEHVuwTQ5axA7fiyaJO5nTBj8J25OXd8Z",
+	"MsHOZRI3dpch925zSe3cXXOIitr7lWAKH3guV10ra/4repwHxNYSY+U3VXJp/40rzFbDJDmSqcYs4jGL",
+	"SX/Rh+IxG0HvTMui8Ji9xssOsS7547ouyWayvYdjNyeR1oWD4jcHNy561Csr/h4Xo/e0/luAkzmHW7cU",
+	"nxxmuCPODhWB4D9NrTKlQcrHNdOk+2p62LOv3Z+Nt2vxhiesdkR5wpCSYNpP++c5o3GZFH1Ifjr7nyH5",
+	"8Op/huTN2w/W2X518W/MMsE8uaeQdzwQVNm/zuYGTRFbYSISToA/3aS3hk2h0U91vXib6r0quLV71G8k",
+	"m325/qaSkI5Bt8bYrei6n8OnNgEJKcWc5HtIJmvCaDR3DcxWDXKQvVNH+n1JDdF0rYOM4O2ZyRWjamQ8",
+	"X0ldJFcGA96f8POH1MgfX7OfU8Z+93Z5SyPjmGcHKFAKPM9BDuRdsKTc4hCKaBJBb3c9bsQrmkSvpDZ7",
+	"a9vX5q5QI+yz60EjDtpTTus7yk9LaFmafE6lWAMCF/z0M24oWMeYrvPZjdqlfE3XEFLvZzXd3e9qQd3j",
+	"m9eU5jwqt15CSWLJtKd2Nyx1SI3AC/+HnGgwiOUlwv7whuXJ9lVUe52xO1uWjB1oSTyUN7aQFt47ADLV",
+	"tKjni1Mm5KlfoTcF4cw+lsnf/q7WapNtqMZT5RoAUoeOoFcCiRNAGxRH1gT+ICE92p/XgnZSWa/E+ixG",
+	"I4dnrZX0q1q2lEBq27jKP9kr9rPCP5UJgQ+8uj8VBNA1W9GKRhdriEirLh5YSbXoZyEd405EZ25vgveJ",
+	"Y3D2DWpX0/6wvJKJizmb1tLFpftZTbz5Xa0nPr15RVFE4MmDfJfMzGXck7FNZMl5cXxdtYuHb1JZvmzS",
+	"ciD+aq/YdenYNV2mCYqbixEVIw+zX/XBc8KDFb1mca70Hr7Fh7aCOLBtIERGgm1xOaEqpxi3P9eXRl4q",
+	"gHM/ziGHj48fDwd5yAQ8zQO+XCKW6WhFrxFiWaajLK2+32vFU/teBQWx/YsfIQXY3sDrOCCt/OknLU+H",
+	"Z1/aZ4Oqfv067Kp52WQP/kT9whXfOpc8YhjnwKyz1Zz/DIQ0o1itR1wgQPen4QDpOiCqVHSpB8//8XU4",
+	"mDBjmIJ1ulxygYBd1pO+RCT1wfP87zmafP5PKVOXx0dHR8BM5P9xBYfJ0XAA26tghoM02JQuebIOiB0S",
+	"lhuvMZUKIPszbvTIzNlIueQdYOOPYFh3MBwAAqA2jlM14VOWX7LiZj6yv+2e+wk5edbFM3yG3i1SdxlG",
+	"kho9eH4ydPwQqNrLxP7h4eOQZP9xsi/RPqqINlY8rZHqyeOuYq1KCn6vSVSAJDeiI4D1H8kp3FcmQHfb",
+	"QYrH21J8/PDJ06Py/54cVqbHT6oyXY8kTwIiPT7JRVqVGfzgPsrs0b5EdlIRGU2S0YpRR6S8KbZHNVJ7",
+	"1CK0GdxQj2IOjXl3JcPjw2zlFTN1alendVvy+1Q9UVsOjjYpnaCUnjysCunQu3P/Fu9JWZDgRmxoomMR",
+	"n7CRdTXi7yfsDU7YRhnWa9/jh4+ffWunQc+i+JaMfM+i+XvZ7p0ikPrIF/k08OWGZNJnjwAkwGaSaWwU",
+	"AyNRfgRmT+ZyRZZZNK+PhrMJK8fCS37dHAr/BmTe+0hi/Mav7yqD8Ru/bkk1GklSmSniOU4RGlASGveV",
+	"xLDLRBydF45cUANNOfDg2gVc8uvy+uXcafUreO7ot26ezZgpbgz6eCsJwbGupg1+UtwQJPRyfWJcGD0E",
+	"7IsSEhgSw3jdxVot4cgZjHctpRcmigIK+SDmOkL7dClTJnz2oyDFw2SEsm/iMhFIJz2ImaI8SRikUZCE",
+	"/flASMEq/OzPj4+/lm93iTx6zx85pkf/9xOXcYE/FfkNAWRXAzRCG2kP+49fgefumsUjsL1Vwb0QBD0I",
+	"Fvt+OEkmzKeGZhuC0vz6TgV1EhTU8YagjnNBPS1JJOAsbQmx/oJgDquz1YYtsN/EUc0eKVaJaXM55fYr",
+	"jUIuY5pBLwuy/okZg2WdJfIKnEPK7WK4xR0OYEtB5kz9CeU64NazpzTojSdR9Dfn00v8d3tkDJ6LLElq",
+	"lRaqU5dup17anZrrBxIHbty7fJge/wB/1/gdVmJWAwaoCdbhcP9gg8MR1yM9hzEreyRv3FQirWg1wWak",
+	"HCV8NgemM2oMwNe5Rz/aVYROdJ+QEhoehmLVI0dGuOEpWB+nGp0Ur73iKa4CN5cJo9o4p+uJ+7el9P90",
+	"/ORow/MqvgoDaB88V/+29cUnT/r/YuR2Hk1ohOSUFWf6cf3n/5lxaIvp9P2P+/n+R49v+P2lzVLIwbH0",
+	"BwUBTOJGLkcTRR2JNJB4uNhsluFvrObUjFwQJ5dMw29vSvHxUb0UHdvOphAfH28L8R9HgbxpR8E9edyf",
+	"tSkEOIF++1HBQ5qZaF6IM82ShK1HE0YVsLNviOVJw97SkoZ068m2WE6ePL25WJ4dHUAsxdFaiKYqqg3B",
+	"PD2uFwyY45GcTgPSOdneeSePbqE0xyeP9iCejY999qxBCxx57ZYabG+OZ/+ofufWxzzey1JXLcbGdqBa",
+	"25h4xIVgatRtU+BpGhaHOyc3pXEcEMejJxvLDuSX2lkvKZL1job3Hx2lZ/DbdxIiTZLRJDOQGEOwjU1L",
+	"cdxkQFXoFH66LZRHJ5uWwsphRDH9NkIPPX9+9ft3Vh4dUciO9/H9m+mK4uMVQy958+uPtj7+yDpcK6rn",
+	"VmSZO9GADnrL40Jye0DXHC2lCmjDDxVpfNpeHPegWK1H4CW17M2Tp1XxOinW39h9QdttH+1427nUm+86",
+	"0IwmemQ3RwKDYCMa8kSfBJ9U4vCuf2giVyN/2cgRdG+8Q/uKHHVcEYjosFSxEZGGwpTyYbOb+s+lcQFc",
+	"+0aoRi9epbuFL5vhYudAxjnvZSvzw+NugUxZcOUwxr95MI7ZVpmjfQcvJ/94snPwAmWcTR/i8VHLRjt+",
+	"dtCw5OTZDcKS8Jc92dGE/C0CjpMfdg84biieH+5dWHHyw9Odw4qbffyTJ/cweHjUFLI3Bw/bsdWjx8c3",
+	"jx5+eLb34OHR0ye7Bw+hxX508kObpp/8HcKHk2e7hw9h5X/WGj/cPMLajBEKZ6EPb/nk0e7RwvHxo22d",
+	"eHYDGTx6tE9PaYeQ6YcGM1AXNTzbFsLJ0bNS4JD78zWhw/dA4W4DhduHBbvVU5obwO+UfAapZhBXucQ3",
+	"U1NShVctF1U1F7Okpap6gdfspzSON7+r6jg+vX5536duBjsfqaDXCSNLa+KGJKVc+Z9xg7NqQppeKMxx",
+	"LMTqDz7FUWXDgAZMiCPgXuE21a45LnF50Vet4zkf9zee8/EOx3M+to7neLJyK3hu7G7GOPn2S/pLFs8K",
+	"LBjAIvFc5bVLtypN47iZiWY0kVf5VfshLN8n87iHZc+nQ25BO54DU2QZjwffGO+4X+Q6MPZcCchkTeDL",
+	"emIfj8o39gzk9gFDks6BC0aRJeVJI9u4f7t7y/np3u8NjTwX2uEQTHLh1JinKP95z0zaG0Zm/MX/sZE1",
+	"u7SWe9f2j9zMXyKX/v5lUxihfNjW0/jvprT+7R1jSANx9t9lX9wNgXbXjbE3Iu32jXILEu0uWuL4m++7",
+	"mtwZn/ZdaUjBq12MtTr3PMqUYsKg7SgYtx1rWpByO6hYMTW0ixl+ba+7S3BxeNEeROoBEbkmc5bE0Acu",
+	"PHf9rUxwrYyZoprdfucGvZ4f7b3vw8alMVL40uRM2Vc03CqJrxuW/unLAACENbrAW7iwPDKZQvg+xFME",
+	"DYezElBZjJSDbZ9/OLjCGmYJ9rfEjlSyFf/Jr/yU30aWNO9+OGRloI4+4PStluT0pylT2i4UAjSj7p8W",
+	"nsgDYlg0FzyiieOI0UQbus5tDzcNBmXOtZFq3cWm/OwuPYDl9o8KiPpd/yiUoKiAYOPl8kCX9NgAFw9Q",
+	"1Vp9ruAW7MsGLZma7csG/Wbv3ZAeuB/eg33Le+Y7fJxL2Fl95IB+y4//KUyCFAH1ai4BDhJZZIeDccyu",
+	"cJq2Idvz2l1zCOBYfFZX1Fj7jcDsBxmdPrftRMmVthKTwuOCySUDEF/NZwKGRyoSHH/BP4SojQOcxXhx",
+	"IxRrW3KpzoN/R5fstb/9vdx++HbvIGXU/w7cg575XdIbSD3eEEopNEk80vamKo01096RqWOXueAz8T4z",
+	"fS74tyt7ya6YslLP97A9cJGCy/0TMHAND7SDYdEbuObB+masDfcZ4aGsCdSGmrr0tf9ZZ7C/C/iFQA79",
+	"dcZgdk6SJRVrEtO1HoJHyTzGUdN7WNcR6BEqJQHMcT96+rSU8T4Ks5tu1M5EskZ3dkqTBAj9HQS7jOma",
+	"SHGaO7sAxkkTqOtjZG4IXUoxI5COD71slkZyaVcrwCdfqTKEfjkqYrGdagbBD/SVQUSapzPFkK50whB2",
+	"HgdeNf7FwfTCF0NverAsk3FmbvRh25WQG1c+7kmx43XGmklne7A/kFZGeGVkDVgTYRdxKWHY3LEFAPU9",
+	"Xzr/rCC1DxqIC0BL/xEvahWPYdcG7xiEWW+lyLlg6oqpkWbCEHyxU/IZdtNnIkXESCSFYJFh8dB+niCf",
+	"I8hrfnYEFMSnOXVfKRw4TvEh2llzoIIbuvQb8vpqlOU0kbKRZ+gNXLBPVE54QM1Bh6/XEyo1TZLn4O07",
+	"ZFtqAOJzCGQ7wk9CF00Fc7AcZMJKohrrOWONVIOv6foCrmk5oE6OTp6Ojk9GR8enkMawpyyoCECNErTT",
+	"m372Siro4wvZkRha72pqykFXeX+9HSCAOuBp/GE/es7dEpE5jQkeYkBiYeVXBcW19qPEOukAHfHn3tnE",
+	"JTaYngkH8x/UutgSe8DItff+4DMxB8TGtc8FLPS6HL7sD2DEE1Q6MlBIz1vNJguWmrzdBtNwQ8cFap8f",
+	"RtyfUcNWdD1WLGK+BtRAxOMuOgjji3vYb5jM6urd+9xXn1w8mi8z6/jExImLeHFtkrpXRZomPildS+61",
+	"/iD9B/498uvWEw6c7UPwBYKOWyU/Dr/uLj5Ejrz68trINEUlb8nj+yvD71hVO4CKsXELeNKarMCzpgsm",
+	"iJxO+6grCYeE7pyQnJbDzJXMZnNQUqd2p+Tiw/szeDyiYGsm0IhPUT250EZly0Yv0G72t6XrOjVlKWZA",
+	"eju1Ux0kP1B8ShcrUvpw7wEW5+CckQkT0bwntwop7W1gZaRM4HmZs+lmLjUjXqhNnUmlz7un+bl3bFVe",
+	"g8OWwjafHKBvkTLprTOpuqRbe278pfhLY49SZVX35roUT/k3Z6t9C2hDOJ4zUBNf2Nu5QFW8f3un0v3f",
+	"J8Ub3k23UretsrdeJXvzB9p1Zlq1WFK1wAaU1Rww3uxzdWpDFY2kZDiw2bzLxt6I7lyh7KZd53D7+69d",
+	"8J53UKW8G61ybPBwazktHd2gTym0GpAJjRYunYsEpzT2RskXTxs16y+m5Cias2ih+9Cu8FyDvf3/MiXv",
+	"q17ZdzvHkYD7ebb3rVrAjrvCwhvcX1MeY09GThZ9mtO2CgRVdPkWHxa4GoIBneukZm7qYm96ZpfQqdm9",
+	"0JKjXh/9LxsFaSNlXNsSZS1AVrqsr9qsW7gNBbG+kNAu4Wa1KJyg+UNORtjTNv4C/210Gn+RkzN7UbeI",
+	"TS9pkvQdryFl/h8pm92Ac7W2Z68X79PdCxfCEWW312VTJ9BblmXtQq6kinXL+n2Ea/a4G/Jn1PECcd0f",
+	"lbVLiWi6LmWP6ZpMGJnKTMS5kjcnI36xFxwiVfCLnFy4L+iYcIR377G1L2fYlakjWnWZ3rhUxbNXjr/8",
+	"ISdt1mDPihQsb/bcp27FUpzgUwgGsO+C6sUNRlt+kZO8nbGQ43iSyGihx1/gv193P2XdbYdBGwI37cqT",
+	"/TRccAqf2q/lS3fv2/mG7TzcHxU3homXnS7+GeqkLH5hulz9yn7CS4DX6HL5G5kkcqW7XPorjPq/v2Jq",
+	"b+4vyP9FdBdzwYfZgS/ZjAMvtP3Q/PCEMCqWeS+MNjxJwGgRLvI27tIGi6iIWHLjjVUfH8F90dbdzwk0",
+	"eMHkDhzfw+gHfp/XCgifITcDI+hbajDlAobH+1eEF3H8Bm/+3Rq2W8P2q9+vhJP3nmoCfrUOnDQ4zK6A",
+	"JIGWS4aNc8ZHmBtu78auGH9xf+rbA5nmO6P/BvFzpmVyxb5vvrt2RWAhsm/XE7lgxiSMUDLNLUd1G82p",
+	"iBFxsffT5Wcq4pf0u6d9h+qdL8E3qdw/lyEbypUJrp1brTHRbK/z/diAnSU12z5RuDB0wW61D5pKqXDz",
+	"e1tGtW93NyXUA7ncWDLNC1cws2b1wirIlioIadh+/G3r5Hw3iHdmEN+xFazAN+lA20Uve9CxXAlCJ4gf",
+	"B9n7DTWXqQNSbMyIOmi8PSdG/VPqoBcLsMVep0xXdA093bH04TjgNk7W8N/ecqWAU7wXg/KLnJxRZb7b",
+	"lDuzKX4Fvt2gnCIGXBGRW0WIiVQk0ywmWUog3RkyMSldL92n9upVYWBz5u7+N0Fasa5GYMavApfSOH8X",
+	"hk4Z4p1v1h3+96xu5apo41cWg/MPYCqUx5Bn9480BCYlCU2Sbd3MkW/2YpXDbQXfzfL+86oyMiw8YNmp",
+	"p+Jbs+H/ZCy1NnyjmWNIKPnl7Mef7HY5e/fT9vZIqOjdbp8lVNzjypN1RFXs8WG+NdtphZ+vfQXA3OoA",
+	"TMmtuGZ+VhjrUaeECpIJTacMRlcR+hxB17dUBhsv+tcavO8dK84uR73rQLmkZhtZTUjBoC1DSOhQyftV",
+	"BsPCQMXUMM9KsjU61gCvhoQHru0xgNcD2AX2Ev0csAkE05pEMhNGEzNXjMEr6UEIybkbcNtwcD2ayZF/",
+	"6WjO4ixhD+2R6NSjdMWIL1OpnH9o5oPnA0aVYNqkUqzH9quUoMlYz2U69reyO+Xw46r7Hhp3wsH9iV2O",
+	"bnDVLggiwsGzwM8pz5BvbUPFkCu7b8fmHO57j803vuA32zcAHfrg6mLPG2iK9YKxUyRhME4lbUhE6Exu",
+	"6YXmM0GhObR/n1cvLvK7/z1s9O2Crv8j0ZZewIReNKeCR8RIAGny6gd1F8SM4NrhISzpmoRUz7BUj7/Y",
+	"//RdqLf33FOn4AXe+nsIdzeZNSv+b7lP8LUsZet9ot6qc6nhvmEfQfFe3+Vuety95cUGoXY938h7i2hu",
+	"X/EOfIeDeJd5DoBFkAEAABQpSl7lJhCK+yffOh65EGCcsHjG1PgLE0atrUIqHqyaB3QLfuXWDVVBW30B",
+	"r/E+u7ezpPiCh04w/QqL9SPIvRZqRykW2YiR4Pr00HUE30rQnq2U9Lfe6nU9JRNp5ohnfcU1nyRuXCPh",
+	"YtE84PIrXNGCevV+mveHnJI87PYQZQ/qsK0MndVhW53sAduq05zNr/yK2W/uOmVThtmx305oHCsb6+dN",
+	"MRg69lJF1SxSzBBYNTy7wDUENxE6cfJjziF15AtQC9Pxk//e+4vQcQFfjYty2G1thSOKB4dG0sSiAItw",
+	"S9/DYv+EBBil9T4tPyFXLjPnGgAJS9t5/MX+52sTlO5HbuaxoqvwwgdOlAQvvPmBMuwBoPfxdqrNf0gf",
+	"G8zfa1vusLfy8dfK/DTKfUkNU5wmzab0t/yqQxgy/7Quhuzlmiy4cA18/fCbIV5lAqPE9raOgN8w3QgZ",
+	"lL/1/TVHhWAPa4yqz91vO7OBPgRJFujOLotHl7V9/MX/sSMW/LJY3f6b/bH18L4rkH+/u2kCPaAOlTtB",
+	"uSYLIVcCfZZ2bRorKkYyMwfWqnAynorewp2//6q+sJGESQBHni1Tsy7BoUOGXGYCepam+aQlQmsxhx7i",
+	"wlm8Tmk+E3ce074qvcu9XuZCkPXtmw7H5PZHAJ8JhwHiKXwxGy0ITVPFhOERe6BzDJEZ9YxrOdBpoy/k",
+	"L+oC+E+18fCp3zlsa5UD5NMM7e6l1zcWbUG7QxWC9A9JrOjUaN9Bxl2IPCSMRvMAOK1/pfEX96euLkUO",
+	"Utu/R/H6PkDgdlj0u8nd5/jHB5ius7EJatQQKR8dRBqmOdQ6B3mngFsVzVlMhJxYWYN2QTvGyG6B8Rcj",
+	"F0w0wpO8t1efea3ak/iKh9QBDN2Ki4FFmeJmPXj+n08b5zdfMEQt0a5LRTNA5O0GOgTSu23hIozBzpLk",
+	"Yi7T+7rZYMHOGbTRHDj0a9SVF7o4EW+75Wq0xi4NPASYCuYyLdXTZJH7Le81BYLS4y/4h47WHC/ejzFn",
+	"EY/ZuX/A36FzIpJiytUy3Msu2OrSvmxm3Zwgo02ln8Lf62b9FIHUG8oz7qvdZuWcSzRJQO3DhaOJRD5O",
+	"sPWaATYhxakhq24p1RpUrYHdgS7YmbuszeH8COjWLrHOdY6PKKQhQCGyZnUMSjclQdqX7v1t2rP92th1",
+	"ErUoiBMW0SXzkWVfMKy4zoJM1nAiem1yusVkmjSTlp3hJYfI6J5BxbhrYQrf3ZtnpAqarG+Z3q05Hz7O",
+	"JTQkQdMSd7iiXDtGu7Isx1+w7v11TCeaiSg4/hvCOsRv30v8/04a9gLf5h6nnf0bHnhvHqRr4sIzIc0k",
+	"02Qul2zouCQSapgi2IxLV9TzAK3mPGHPHVc29FiUm3WVzESc5582FW9F1wfVuZqxuo9A7HQvte0jXb+a",
+	"Sx4dPD3tLVydRbM/tbELMMpRxfoCuJCrDTIu4gl2DBXxKWFXTK3hp66vYalZcsX0sNy0ia3kpeyYVz+1",
+	"5EBu2jgAfla6bL8Szh9TB0xNoT2kDxJSOBQcFB+El/V1m+r338ttUXrFu6ne3N3iYc1byBWBljVPfuqa",
+	"tIsxUc2YK4krHrMR5gDHX+C/jR0Jr5VMz3nM9B4y8I9DIzoKQBvsWdBHa46SK0KJ/WYy5QnDoypPfTow",
+	"bWBK0h05d63E9uPuvID36FHYe4+DveRqf6uSdHp8FJjk2up3sOoLL86leKAJiHBJr8t3hYT+ZrBcjar9",
+	"mx2CMaxxIIfH7A1P2KGCJ9ShXICuGS3X/1PoiYK+RBQQ0FbQta7gRj0k70XECE0SOMvxUhZDHGZvhdWE",
+	"BUudI6eyhDWeoedwwR4NMDygiY9oLjPNCL5oP34JxFGQcgN+U8i56Zaz1Mvhfs6O2Ze7m/Ozdflg4fbg",
+	"YLpeCLOpIblWj5dcZKapZgrjmvFv7rJDpBsuDEv98zrmHGBqopf+I5a61JtiNEnWWPRJpJhhNKjnUhlw",
+	"Qqjwcd9pBXsOJB5jWqcs6FSxK6sBtcnCM7ygsCV72gJ3ovzu4+rWz1X6fdUWKVrdVu3BpeTRvHhEicO6",
+	"8iRkOvHlPp+/gsULE5FU1nUUZ6x1bV9n7Fta2dcZa1hX5GLnAgvv2lDDnpdNHLIn+3/AlZiwnk4vYB+d",
+	"wBv4O5M4Y8TImK53XmnNtJ8krYsjLvgs3K7VlCBdzaGhN09YQtujzomQInhzIQ1Qlj63/wR5KingH6Al",
+	"2KUFaioDmdAInxQwwS1+PHilb/Hi45JD6u1wp3DHSoXFRGYG59sjKRccyhszKexemDMaOw/7gpnRK/h5",
+	"C2d+30lk6DiSGbindR7ehdOAfbKcu0fUHXH+x72E2Na3w7XhAspLuBu9Yaz186ys3oo9GTF38wNbsQa5",
+	"X3gRofa6JShpsYaa3L1RYo5jfXrFTTTPB/1c8QUW+Oztu4pJG+PEAZxcNfni9yuBgzD7WnW4+S6OecDQ",
+	"vDVkLpNYl/NF/WwV6DCtbJcZMzrH7jh7+w7YE6nWK6niU3+djUEhe7uC4i1LNPOCNwZw7dHraO5WvMCL",
+	"X7lLWw6Xd9lyUrAyQ/eic206Ny/mPwzke7gwTx8PWloNd+9lfHJ/ehk3xN3YzuiXr6dORuhhdrGDL506",
+	"TSl4wjheh4sUYtrPlUszM8rSejyGmwyGt0juXzD+3VB7+kl+QHZ2uPjOO56rqb6ETU33CLX42i2/qJqn",
+	"g9t2ocxHbripa1+EX+ujad6DDTh9GmUpaJD1vjxXPhwZ9oHgTELdM1emLG1Ke/l17HEZPK5RS1MRXNZF",
+	"rG8LsPhMGJ4QKtalapu1zXtoSkBm5iKDlpNBGWkDEc0MydL6cTRUL+xI3MeJ+8YaDLj/gbPFTa4WyAQR",
+	"2/8+XtdvdMGKbAIVcdHdOrTRXcVxKO2qcSTjhnTBB7UGHXhlrzpQxx++z0Y5Y8mF/+txoIVso9EvZv11",
+	"+eHGVXw2N71v0J9lErtwNGZFDTFVHEaIihK8MtjfrU1BLGA/L0bNNHOuYod/YA3qki6Ydoy2Nrwtrbdi",
+	"2kjVsOTneEG4DzkE6tD25nW9goVKtXZRt2vAfWkJvM2RA1mioKO7Db3IhFG889VLGjMHENkF9nFjP/nf",
+	"Hro3LJ7e2Z/gLirCGX6Xd/K9cvvo167aQwSKoNHCHnawF/gysw5GPDJSJmM3wtXQQHvhfsHTZO8r7+Be",
+	"69Uc0RYPm3/wT69wgQc6LNi1G4XjBqxQb7EHLJh/C4Jjk8DQJmXi0qf2eadEimRNMKC19g5a37LZrHy6",
+	"8b+wK7xuPf9iKOR9reRfTP0/Vxw+/EL+xRQWqGthO8CU5qm2GaMK3G9fnYYuG3uaKDxWesqGJ/aEop5l",
+	"PdOGTBjkhSBDQZbMzGU8rLwWEPFnQoMbFsyJGzqdNicv4IrDVAzpdPobW07Q7rZXDKVm4J5BByfoc1+c",
+	"Iz/mHXv+/hhlADcsjx1CEu6hvNhbchEbICrOfFvovcXLgQU/dExRXvum/s0+24UnbMYF8MrkGlTaFXnL",
+	"7523++YtjvdYcWAB76Yvo7Pu7KE144VLIFslGBIlEzYkZ2/fuePAZxDcIxNmiiPWSGRzbDC8Qf7zkINo",
+	"jbpvb1iw1D5FG0bjmuhBMQMrE0zkusByK3Xz6TBHgIwWb40Vc2fYIWuMY3cc94Q+BM4NZmz/kFzYs9yB",
+	"pvmuA5ZMG618zeLdIyMvo8XhjXy+uuFtyt3K3xajPTOlCVOM48vrlu+/sWAs1u278B1cdrANYB/XcQOA",
+	"6vfWXROh3ptyL4/dBFOpWES10WTFk4RQvUDQUW4lDGDmwr5FIdcv9mNvgCCda0g7Vee93mHwcnd1GnbY",
+	"ZDjBvze0phUiZVeoDQU8eAg5DIDvIXRpAxrfX1dWnLE/ofajQOdw93utQPCKd4ByfCfac2FkCk1TALDt",
+	"FUUqxI/jpsyfARMqevwF/lsPw/HjNU4ET7oM1xp2bcaRvmopO+xzYOYF3slK9tXFvztiaeRfd5NaL8jm",
+	"HfhL9cMeb5dlMTZ6om+s34i5paJV33ftRTKfHgi7pJCbaPyW7Vri99F3XMRz6+nXJY9XVGOjpDZS9gG3",
+	"YJ9GqFNXLmzQsyKTtf3PKQxjwDLD9q1kmrCJcRwrmabOsofpHJRM/+UbHu+lbX7tPuGmRbF30vQCfAGk",
+	"n1g9wvxvuQM1xaV34sbgCJqgNOK/DQfjEgNVrfv70V2zxyPHPyLUp+PVqb/+nHycrkDQT+KN/hu4qlUs",
+	"et9CsQ+qxw2/BoRVJvojWgYJQbYY0SxYMiVUuNa3Ur99Q8uDoQpk852N5S4INXfOAsBSHfjIatLsveAQ",
+	"U2BmU2UokwfQ3VHa7OMv9j8dM70rVPA9zNa+lt83z51SGVnx3w0c4gG3hYMusmo8hG4Xe3fMHoPbxqAB",
+	"ijCqkrXfI9qwlgNRm8PAGMGTzlEQuzJs9MSjAeIgiZxVmrTXjKr6o9E6a15I33f33exuOPHsEuzhyOtd",
+	"d3ve9BAsYEzOhEFwPEzFCUO58KWzUkvQl0E+MPefT3ZJNFNXXmczlQyeD8Y05eOr48HXT1///wAAAP//",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

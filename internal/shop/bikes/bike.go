@@ -221,9 +221,13 @@ func checkLimits(f *record.BikeFacts, fault func(path, code, format string, args
 }
 
 // NormaliseBike is what finding looks in; the tag is in it with its dashes and without.
-func NormaliseBike(n tag.Number, f record.BikeFacts) string {
+func NormaliseBike(n tag.Number, made *string, f record.BikeFacts) string {
 	stamped := n.String()
-	return record.Normalise(strings.Join([]string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}, " "))
+	all := []string{stamped, strings.ReplaceAll(stamped, "-", ""), f.Make, f.Model, f.Colour, f.FrameNumber}
+	if made != nil {
+		all = append(all, *made)
+	}
+	return record.Normalise(strings.Join(all, " "))
 }
 
 // NewBike is a bike to be added, of a customer who is here or of one who comes with it.
@@ -278,16 +282,17 @@ func (s *Bikes) AddBikeTx(ctx context.Context, tx store.Tx, who record.Actor, n 
 	if err != nil {
 		return Bike{}, err
 	}
-	id, err := uuid.NewV7()
+	id, err := record.NewID(ctx)
 	if err != nil {
 		return Bike{}, err
 	}
+	made := record.MadeAs(ctx)
 	number, err := tx.NextTagNumber(ctx)
 	if err != nil {
 		return Bike{}, err
 	}
-	row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts,
-		Folded: NormaliseBike(tag.Number(number), n.Facts), CreatedAt: s.desk.Now()}
+	row := store.Bike{ID: id, TagNumber: number, CustomerID: owner.ID, OwnerName: owner.Name, BikeFacts: n.Facts, MadeAs: made,
+		Folded: NormaliseBike(tag.Number(number), made, n.Facts), CreatedAt: s.desk.Moment(ctx)}
 	if err := tx.AddBike(ctx, &row); err != nil {
 		return Bike{}, err
 	}
@@ -333,7 +338,7 @@ func (s *Bikes) ChangeBike(ctx context.Context, who record.Actor, tagText string
 			changed = append(changed, "owner")
 		}
 		body.Changed = changed
-		row.BikeFacts, row.Folded = n.Facts, NormaliseBike(tag.Number(row.TagNumber), n.Facts)
+		row.BikeFacts, row.Folded = n.Facts, NormaliseBike(tag.Number(row.TagNumber), row.MadeAs, n.Facts)
 		return record.KindBikeChanged, body, nil
 	})
 }

@@ -249,7 +249,7 @@ func (s *Bikes) replacement(ctx context.Context, tx store.Tx, bike store.Bike, r
 	if err != nil {
 		return fittingJob{}, err
 	}
-	j := fittingJob{Replacement: r, bike: bike, at: s.desk.Now()}
+	j := fittingJob{Replacement: r, bike: bike, at: s.desk.Moment(ctx)}
 	if j.last, err = measure.LastReading(h, bike); err != nil {
 		return j, err
 	}
@@ -550,7 +550,7 @@ func (s *Bikes) OpenChainTx(ctx context.Context, tx store.Tx, who record.Actor, 
 	if err := s.inHand.BillTaken(ctx, tx, who, bike, j.took); err != nil {
 		return measure.LedgerEntry{}, err
 	}
-	return s.measure.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainOpened, HappenedAt: s.desk.Now()}, record.OpenedBody{Why: o.Why, Link: j.chain.Link})
+	return s.measure.AppendEntry(ctx, tx, who, bike, store.Entry{BikeID: &bike.ID, Kind: record.KindChainOpened, HappenedAt: s.desk.Moment(ctx)}, record.OpenedBody{Why: o.Why, Link: j.chain.Link})
 }
 
 func init() {

@@ -21,7 +21,7 @@ import (
 // NoteOdometer notes what a bike's odometer shows. One lower than before is asked about: a new
 // computer, or a slip.
 func (s *Bikes) NoteOdometer(ctx context.Context, who record.Actor, tagText string, n record.OdometerNote) (measure.LedgerEntry, error) {
-	at, err := s.desk.Happened(n.ReadAt)
+	at, err := s.desk.Happened(ctx, n.ReadAt)
 	if err != nil {
 		return measure.LedgerEntry{}, err
 	}
@@ -44,7 +44,7 @@ type ChainFitting struct {
 // FitChain notes that a new chain was put on: its wear begins anew.
 func (s *Bikes) FitChain(ctx context.Context, who record.Actor, tagText string, n ChainFitting) (measure.LedgerEntry, error) {
 	n.What = record.CleanLine(n.What)
-	at, err := s.desk.Happened(n.FittedAt)
+	at, err := s.desk.Happened(ctx, n.FittedAt)
 	if err != nil {
 		return measure.LedgerEntry{}, err
 	}

@@ -409,7 +409,7 @@ func (s *Due) refreshDue(ctx context.Context, batch int) (int, error) {
 // TaskDone notes that a task of a bike was done outside of a job.
 func (s *Due) TaskDone(ctx context.Context, who record.Actor, tagText, task, note string, at *time.Time) error {
 	note = record.CleanLine(note)
-	when, err := s.desk.Happened(at)
+	when, err := s.desk.Happened(ctx, at)
 	if err != nil {
 		return err
 	}
@@ -451,7 +451,7 @@ func (s *Due) ReportEvent(ctx context.Context, who record.Actor, tagText, code, 
 	if err != nil {
 		return record.InvalidInput(record.Field{Path: "event", Code: "unknown-value", Message: err.Error()})
 	}
-	when, err := s.desk.Happened(at)
+	when, err := s.desk.Happened(ctx, at)
 	if err != nil {
 		return err
 	}

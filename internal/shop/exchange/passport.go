@@ -302,7 +302,7 @@ func (s *Exchange) bikeOfPassport(ctx context.Context, tx store.Tx, who record.A
 	if err != nil {
 		return store.Bike{}, err
 	}
-	bike := store.Bike{ID: p.Bike.ID, TagNumber: number, CustomerID: owner.ID, BikeFacts: facts, Folded: bikes.NormaliseBike(tag.Number(number), facts), CreatedAt: store.Stamp(p.Bike.AddedAt)}
+	bike := store.Bike{ID: p.Bike.ID, TagNumber: number, CustomerID: owner.ID, BikeFacts: facts, Folded: bikes.NormaliseBike(tag.Number(number), nil, facts), CreatedAt: store.Stamp(p.Bike.AddedAt)}
 	if err := tx.AddBike(ctx, &bike); err != nil {
 		return bike, err
 	}

@@ -1,6 +1,7 @@
 package jobs
 
 import (
+	"context"
 	"time"
 
 	"earnestpony/internal/shop/record"
@@ -18,17 +19,17 @@ type Promised struct {
 
 // agree keeps a price that somebody says was agreed, and returns it for the ledger; nil leaves what was agreed alone,
 // and the same again is no other agreement.
-func (s *Jobs) agree(who record.Actor, j *store.Job, price *int) *int {
+func (s *Jobs) agree(ctx context.Context, who record.Actor, j *store.Job, price *int) *int {
 	if price == nil || j.Agreed != nil && *j.Agreed == *price {
 		return nil
 	}
-	now := s.desk.Now()
+	now := s.desk.Moment(ctx)
 	j.Agreed, j.AgreedAt, j.AgreedBy = price, &now, &who.Person.ID
 	return price
 }
 
 // Promise keeps the time for which a job is promised, nil where it no longer is; the same again is no other promise.
-func (s *Jobs) Promise(who record.Actor, j *store.Job, at *time.Time) {
+func (s *Jobs) Promise(ctx context.Context, who record.Actor, j *store.Job, at *time.Time) {
 	if at == nil {
 		j.PromisedAt, j.PromisedOn, j.PromisedBy = nil, nil, nil
 		return
@@ -37,6 +38,6 @@ func (s *Jobs) Promise(who record.Actor, j *store.Job, at *time.Time) {
 	if j.PromisedAt != nil && j.PromisedAt.Equal(stamp) {
 		return
 	}
-	now := s.desk.Now()
+	now := s.desk.Moment(ctx)
 	j.PromisedAt, j.PromisedOn, j.PromisedBy = &stamp, &now, &who.Person.ID
 }

@@ -27,6 +27,8 @@ type BlockView struct {
 	Cautions []string     `json:"cautions"` // of all its steps, each once
 	Tools    []string     `json:"tools"`
 	Amounts  []StepAmount `json:"amounts"` // of what is still to be done
+	// Filled are its steps whose waits its own work fills: done in one go with the whole block, they start none.
+	Filled []string `json:"filled,omitempty"`
 }
 
 // blocks cuts the job into blocks.
@@ -34,7 +36,7 @@ func (l *LoadedJob) blocks() []BlockView {
 	all := []BlockView{}
 	for _, b := range clean.Blocks(l.planned) {
 		v := BlockView{Code: b.Code, Title: b.Title, Station: string(b.Station), Minutes: int(b.Minutes), Standing: l.standingOf(b).String(),
-			Cautions: []string{}, Tools: []string{}, Amounts: []StepAmount{}}
+			Cautions: []string{}, Tools: []string{}, Amounts: []StepAmount{}, Filled: clean.Filled(l.planned, b)}
 		for _, i := range b.Steps {
 			spec := l.Specs[i]
 			v.Steps = append(v.Steps, spec.Code)
@@ -151,9 +153,10 @@ type BlockAction struct {
 	Seen   []string `json:"seen,omitempty"` // cautions of it that were just tapped
 	GoOn   bool     `json:"go_on,omitempty"`
 	// For what its steps want to know; see [StepAction].
-	BathID      *uuid.UUID     `json:"bath_id,omitempty"`
-	Opening     *bikes.Opening `json:"opening,omitempty"`
-	SecondRound bool           `json:"second_round,omitempty"`
+	BathID      *uuid.UUID           `json:"bath_id,omitempty"`
+	Opening     *bikes.Opening       `json:"opening,omitempty"`
+	SecondRound bool                 `json:"second_round,omitempty"`
+	WaitIDs     map[string]uuid.UUID `json:"wait_ids,omitempty"`
 }
 
 // DoBlock begins a block, or does what is still open in it. History says each step, as when they are done one by one: what was
@@ -170,7 +173,7 @@ func (s *Jobs) DoBlock(ctx context.Context, who record.Actor, id uuid.UUID, code
 		if at < 0 {
 			return "", record.NotFound("block", "block-not-found")
 		}
-		w := &stepRun{jobs: s, LoadedJob: l, who: who, action: StepAction{Action: "done", Seen: action.Seen, BathID: action.BathID, Opening: action.Opening, SecondRound: action.SecondRound}}
+		w := &stepRun{jobs: s, LoadedJob: l, who: who, action: StepAction{Action: "done", Seen: action.Seen, BathID: action.BathID, Opening: action.Opening, SecondRound: action.SecondRound, WaitIDs: action.WaitIDs}}
 		switch action.Action {
 		case "begin":
 			return code, w.beginBlock(ctx, tx, blocks[at], action.Seen)

@@ -1,6 +1,7 @@
 package jobs
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -53,7 +54,11 @@ func (s *Jobs) AddFinding(ctx context.Context, who record.Actor, id uuid.UUID, n
 		if err != nil {
 			return "", err
 		}
-		f := store.Finding{ID: uuid.New(), JobID: id, Code: n.Code, Place: n.Place, Severity: string(severity), Note: n.Note, FoundAt: s.desk.Now(), FoundBy: who.Person.ID}
+		own, err := record.NewID(ctx)
+		if err != nil {
+			return "", err
+		}
+		f := store.Finding{ID: own, JobID: id, Code: n.Code, Place: n.Place, Severity: string(severity), Note: n.Note, FoundAt: s.desk.Moment(ctx), FoundBy: who.Person.ID}
 		if err := tx.AddFinding(ctx, &f); err != nil {
 			return "", err
 		}
@@ -89,7 +94,7 @@ func (s *Jobs) ResolveFinding(ctx context.Context, who record.Actor, id, finding
 		if err != nil {
 			return err
 		}
-		if err := tx.ResolveFinding(ctx, finding, who.Person.ID, resolution, s.desk.Now()); err != nil {
+		if err := tx.ResolveFinding(ctx, finding, who.Person.ID, resolution, s.desk.Moment(ctx)); err != nil {
 			return err
 		}
 		return s.JobEntry(ctx, tx, who, l.Bike, record.KindJobFindingResolved, JobBody{Job: id.String(), What: f.Code, Reason: resolution})
@@ -106,7 +111,7 @@ func (s *Jobs) AddNote(ctx context.Context, who record.Actor, id uuid.UUID, text
 		return Job{}, record.InvalidInput(record.Field{Path: "text", Code: "missing", Message: "There is nothing to write down."})
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "note "+id.String(), text, func(ctx context.Context, tx store.Tx) (string, error) {
-		l, err := s.LoadOpenJob(ctx, tx, id)
+		l, err := s.loadJobOpenThen(ctx, tx, id)
 		if err != nil {
 			return "", err
 		}
@@ -130,7 +135,7 @@ func (s *Jobs) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUID, 
 		return Job{}, err
 	}
 	err = s.desk.Write(ctx, who, "job-photo "+id.String(), record.FileOf(picture), func(ctx context.Context, tx store.Tx) error {
-		l, err := s.LoadOpenJob(ctx, tx, id)
+		l, err := s.loadJobOpenThen(ctx, tx, id)
 		if err != nil {
 			return err
 		}
@@ -141,7 +146,11 @@ func (s *Jobs) AddJobPhoto(ctx context.Context, who record.Actor, id uuid.UUID, 
 		if len(had) >= maxPhotosOfJob {
 			return &record.Problem{Kind: record.Conflict, Code: "too-many-photos", Message: fmt.Sprintf("A job keeps %d photos at most.", maxPhotosOfJob)}
 		}
-		p := store.JobPhoto{ID: uuid.New(), JobID: id, JPEG: sizes[0], Thumbnail: sizes[1], TakenAt: s.desk.Now(), TakenBy: who.Person.ID}
+		own, err := record.NewID(ctx)
+		if err != nil {
+			return err
+		}
+		p := store.JobPhoto{ID: own, JobID: id, JPEG: sizes[0], Thumbnail: sizes[1], TakenAt: s.desk.Moment(ctx), TakenBy: who.Person.ID}
 		if err := tx.AddJobPhoto(ctx, &p); err != nil {
 			return err
 		}
@@ -167,6 +176,7 @@ func (s *Jobs) JobPhoto(ctx context.Context, id uuid.UUID, thumbnail bool) ([]by
 
 // HandBack is a bike that goes back to its owner.
 type HandBack struct {
+	// Version is the one that was seen; zero on a device that made the job itself and follows a write about it.
 	Version   int        `json:"version"`
 	SecondID  *uuid.UUID `json:"second_id,omitempty"`
 	SecondPIN string     `json:"second_pin,omitempty"`
@@ -202,7 +212,7 @@ func (s *Jobs) HandBackJob(ctx context.Context, who record.Actor, id uuid.UUID, 
 		if err != nil {
 			return err
 		}
-		if l.Job.Version != h.Version {
+		if l.Job.Version != cmp.Or(h.Version, record.Followed(ctx)) {
 			return store.ErrStale
 		}
 		return s.closeJob(ctx, tx, who, l, h, second)
@@ -257,11 +267,11 @@ func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *L
 		return &record.Problem{Kind: record.Conflict, Code: "ask-owner", Message: "The price is more than was agreed: ask the customer first.",
 			Fields: []record.Field{{Path: "asked", Code: "missing", Message: "Ask the customer first, then say so here."}}}
 	}
-	now := s.desk.Now()
+	now := s.desk.Moment(ctx)
 	l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = store.JobHandedBack, &now, &who.Person.ID
 	body := JobBody{Job: l.Job.ID.String(), Plan: plan}
 	if more {
-		body.Agreed = s.agree(who, &l.Job, &bill.Total)
+		body.Agreed = s.agree(ctx, who, &l.Job, &bill.Total)
 	}
 	switch first := l.askedBy(who); {
 	case second != nil:
@@ -273,7 +283,7 @@ func (s *Jobs) closeJob(ctx context.Context, tx store.Tx, who record.Actor, l *L
 		l.Job.Total, body.Total = &bill.Total, &bill.Total
 	}
 	if h.Paid {
-		s.pay(who, &l.Job, true)
+		s.pay(ctx, who, &l.Job, true)
 		body.Paid = &h.Paid
 	}
 	for i := range l.Waits {
@@ -335,7 +345,7 @@ func (s *Jobs) CancelJob(ctx context.Context, who record.Actor, id uuid.UUID, ve
 				return &record.Problem{Kind: record.Conflict, Code: "chain-is-off", Message: fmt.Sprintf("The chain is off (“%s”): put it on before the job is cancelled.", l.Specs[i].Title)}
 			}
 		}
-		now := s.desk.Now()
+		now := s.desk.Moment(ctx)
 		l.Job.State, l.Job.ClosedAt, l.Job.ClosedBy = store.JobCancelled, &now, &who.Person.ID
 		for i := range l.Waits {
 			if w := &l.Waits[i].Wait; w.EndedAt == nil {

@@ -100,7 +100,7 @@ type JobBody struct {
 // OpenJob takes a bike in: what was seen and said. A bike that comes again within a fortnight is linked
 // to the job before.
 func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a Intake) (Job, error) {
-	if err := CheckIntake(&a, nil, s.desk.Now()); err != nil {
+	if err := CheckIntake(&a, nil, s.desk.Moment(ctx)); err != nil {
 		return Job{}, err
 	}
 	id, err := record.Idempotent(ctx, s.desk, who, "open-job "+tagText, a, func(ctx context.Context, tx store.Tx) (uuid.UUID, error) {
@@ -115,8 +115,12 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 		if err != nil {
 			return uuid.Nil, err
 		}
-		j := store.Job{ID: uuid.New(), BikeID: bike.ID, State: store.JobArrived, Intake: intake, CreatedAt: s.desk.Now(), CreatedBy: who.Person.ID}
-		s.Promise(who, &j, a.PromisedAt)
+		own, err := record.NewID(ctx)
+		if err != nil {
+			return uuid.Nil, err
+		}
+		j := store.Job{ID: own, BikeID: bike.ID, State: store.JobArrived, Intake: intake, CreatedAt: s.desk.Moment(ctx), CreatedBy: who.Person.ID}
+		s.Promise(ctx, who, &j, a.PromisedAt)
 		before, err := tx.JobsOf(ctx, bike.ID, 5)
 		if err != nil {
 			return uuid.Nil, err
@@ -130,6 +134,7 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 		if err := tx.AddJob(ctx, &j); err != nil {
 			return uuid.Nil, err
 		}
+		record.Leaves(ctx, j.Version)
 		body := JobBody{Job: j.ID.String(), Intake: ForLedger(a)}
 		if j.ComebackOf != nil {
 			body.ComebackOf = j.ComebackOf.String()

@@ -36,8 +36,8 @@ type LoadedJob struct {
 func (s *Jobs) loadJob(ctx context.Context, tx store.Tx, id uuid.UUID, locked bool) (*LoadedJob, error) {
 	l := &LoadedJob{At: s.desk.Now()}
 	load := tx.Job
-	if locked {
-		load = tx.LockJob
+	if locked { // to write to it
+		l.At, load = s.desk.Moment(ctx), tx.LockJob
 	}
 	var err error
 	if l.Job, err = load(ctx, id); record.IsNotFound(err) {
@@ -225,10 +225,11 @@ func (l *LoadedJob) stepView(i int, who uuid.UUID) StepView {
 	st := l.Steps[i]
 	how, until := l.Standing(i)
 	v := StepView{StepSpec: l.Specs[i], State: st.State, Standing: how.String(), Until: until, Round: st.Round, Fails: st.Fails, Since: st.BegunAt, DoneAt: st.DoneAt,
-		WorkedS: st.WorkedS, Reason: st.Reason, Opens: clean.OpenedBy(st.Code), Withheld: l.withheldBy(i)}
+		WorkedS: st.WorkedS, Reason: st.Reason, Opens: clean.OpenedBy(st.Code), Withheld: l.withheldBy(i), Again: clean.SendBack(l.planned, st.Code)}
 	v.TakesBack = st.State == store.StepDone && recent(st.DoneAt, l.At) && l.Specs[i].takesBack()
 	for _, f := range clean.Felts(l.planned, st.Code) {
-		v.Felt = append(v.Felt, StepFelt{f.Code, f.Says, l.title(clean.SendBackFelt(l.planned, f.Code)[0])})
+		again := clean.SendBackFelt(l.planned, f.Code)
+		v.Felt = append(v.Felt, StepFelt{f.Code, f.Says, l.title(again[0]), again})
 	}
 	v.Mine = st.State == store.StepBegun && st.BegunBy != nil && *st.BegunBy == who
 	for _, by := range []*uuid.UUID{st.BegunBy, st.DoneBy} {

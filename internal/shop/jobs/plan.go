@@ -337,7 +337,7 @@ func (s *Jobs) ChangeIntake(ctx context.Context, who record.Actor, id uuid.UUID,
 		if l.Job.Intake, err = json.Marshal(a); err != nil {
 			return err
 		}
-		s.Promise(who, &l.Job, a.PromisedAt)
+		s.Promise(ctx, who, &l.Job, a.PromisedAt)
 		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
@@ -349,10 +349,27 @@ func (s *Jobs) ChangeIntake(ctx context.Context, who record.Actor, id uuid.UUID,
 // LoadOpenJob is a job that is worked on; locked.
 func (s *Jobs) LoadOpenJob(ctx context.Context, tx store.Tx, id uuid.UUID) (*LoadedJob, error) {
 	l, err := s.loadJob(ctx, tx, id, true)
+	if err == nil {
+		record.Leaves(ctx, l.Job.Version)
+	}
 	if err == nil && l.Job.ClosedAt != nil {
-		return nil, &record.Problem{Kind: record.Conflict, Code: "job-closed", Message: "This job is closed: the bike was handed back, or the job was cancelled."}
+		return nil, jobClosed()
 	}
 	return l, err
+}
+
+// loadJobOpenThen is [Jobs.LoadOpenJob] for what only adds to a job: a note or a picture that was made while it was open
+// comes to it even where it was closed since.
+func (s *Jobs) loadJobOpenThen(ctx context.Context, tx store.Tx, id uuid.UUID) (*LoadedJob, error) {
+	l, err := s.loadJob(ctx, tx, id, true)
+	if err == nil && l.Job.ClosedAt != nil && !s.desk.Moment(ctx).Before(*l.Job.ClosedAt) {
+		return nil, jobClosed()
+	}
+	return l, err
+}
+
+func jobClosed() *record.Problem {
+	return &record.Problem{Kind: record.Conflict, Code: "job-closed", Message: "This job is closed: the bike was handed back, or the job was cancelled."}
 }
 
 // afterJob answers with the job as it is now, or with both versions where somebody else was first.
@@ -440,13 +457,13 @@ func (s *Jobs) planJob(ctx context.Context, tx store.Tx, who record.Actor, l *Lo
 	if l.Job.Plan, err = json.Marshal(summary); err != nil {
 		return err
 	}
-	agreed := s.agree(who, &l.Job, order.Agreed)
+	agreed := s.agree(ctx, who, &l.Job, order.Agreed)
 	known(steps, l.Job, s.desk.Now())
 	if wrong := PromiseFault(order.PromisedAt, l.Job.PromisedAt, s.desk.Now()); wrong != nil {
 		return record.InvalidInput(*wrong)
 	}
 	if order.PromisedAt != nil {
-		s.Promise(who, &l.Job, order.PromisedAt)
+		s.Promise(ctx, who, &l.Job, order.PromisedAt)
 	}
 	l.Job.State = store.JobPlanned
 	if err := tx.SetSteps(ctx, l.Job.ID, steps); err != nil {

@@ -111,7 +111,7 @@ func (s *Jobs) SettlePayment(ctx context.Context, who record.Actor, id uuid.UUID
 		if (l.Job.PaidAt != nil) == paid {
 			return nil
 		}
-		s.pay(who, &l.Job, paid)
+		s.pay(ctx, who, &l.Job, paid)
 		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}
@@ -167,10 +167,10 @@ func (l *LoadedJob) onShelf(ctx context.Context, tx store.Tx) ([]OnShelf, error)
 	return all, nil
 }
 
-func (s *Jobs) pay(who record.Actor, j *store.Job, paid bool) {
+func (s *Jobs) pay(ctx context.Context, who record.Actor, j *store.Job, paid bool) {
 	j.PaidAt, j.PaidBy = nil, nil
 	if paid {
-		now := s.desk.Now()
+		now := s.desk.Moment(ctx)
 		j.PaidAt, j.PaidBy = &now, &who.Person.ID
 	}
 }

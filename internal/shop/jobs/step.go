@@ -32,6 +32,8 @@ type StepAction struct {
 	BathID   *uuid.UUID     `json:"bath_id,omitempty"`   // that it goes into; the first that takes it when nil
 	// SecondRound says that it was done twice, where it may be; it then takes its amounts twice.
 	SecondRound bool `json:"second_round,omitempty"`
+	// WaitIDs are what the device calls the waits that it starts, by step, as they run there already.
+	WaitIDs map[string]uuid.UUID `json:"wait_ids,omitempty"`
 }
 
 // The steps at which something beside the step itself is to be on record.
@@ -449,7 +451,11 @@ func (w *stepRun) loadBath(ctx context.Context, tx store.Tx, spec StepSpec) erro
 
 // startWait starts what runs by itself after a step.
 func (w *stepRun) startWait(ctx context.Context, tx store.Tx, spec StepSpec) error {
-	v := store.Wait{ID: uuid.New(), JobID: &w.Job.ID, StepCode: spec.Code, What: spec.Wait.Code, Place: spec.Station, BeganAt: w.At, BeganBy: w.who.Person.ID,
+	id, own := w.action.WaitIDs[spec.Code]
+	if !own {
+		id = uuid.New()
+	}
+	v := store.Wait{ID: id, JobID: &w.Job.ID, StepCode: spec.Code, What: spec.Wait.Code, Place: spec.Station, BeganAt: w.At, BeganBy: w.who.Person.ID,
 		LeastAt: w.At.Add(time.Duration(spec.Wait.Least) * time.Minute)}
 	if spec.Wait.Most > 0 {
 		most := w.At.Add(time.Duration(spec.Wait.Most) * time.Minute)

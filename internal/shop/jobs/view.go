@@ -60,6 +60,7 @@ type StepView struct {
 	WorkedS  int             `json:"worked_s,omitempty"`
 	Reason   string          `json:"reason,omitempty"`
 	Mine     bool            `json:"mine,omitempty"`     // whoever asks is at it
+	Again    []string        `json:"again,omitempty"`    // the steps that are done again when its check fails
 	Opens    clean.Opens     `json:"opens,omitempty"`    // what it is recorded on beside its own button
 	Withheld []string        `json:"withheld,omitempty"` // the findings that withhold it
 	// TakesBack: it was done just now and can be opened again through its block.
@@ -70,9 +71,10 @@ type StepView struct {
 
 // StepFelt is what may be felt on a test ride, and the step that it leads to.
 type StepFelt struct {
-	Code  string `json:"code"`
-	Says  string `json:"says"`
-	Leads string `json:"leads"` // the title of a step
+	Code  string   `json:"code"`
+	Says  string   `json:"says"`
+	Leads string   `json:"leads"` // the title of a step
+	Again []string `json:"again"` // the steps that are then done again
 }
 
 // StepSpec is a step as it was planned.

@@ -74,7 +74,11 @@ func (s *Jobs) StartWait(ctx context.Context, who record.Actor, n NewWait) (Wait
 		return WaitList{}, err
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "start-wait", n, func(ctx context.Context, tx store.Tx) (string, error) {
-		w := store.Wait{ID: uuid.New(), What: n.What, BeganAt: s.desk.Now(), BeganBy: who.Person.ID, LeastAt: s.desk.Now().Add(time.Duration(n.Minutes) * time.Minute)}
+		own, err := record.NewID(ctx)
+		if err != nil {
+			return "", err
+		}
+		w := store.Wait{ID: own, What: n.What, BeganAt: s.desk.Moment(ctx), BeganBy: who.Person.ID, LeastAt: s.desk.Moment(ctx).Add(time.Duration(n.Minutes) * time.Minute)}
 		if err := tx.AddWait(ctx, &w); err != nil {
 			return "", err
 		}
@@ -113,7 +117,7 @@ func (s *Jobs) waitEntry(ctx context.Context, tx store.Tx, who record.Actor, w s
 
 // endWait ends a wait in a unit of work that writes its own entry or, with a reason, in one of its own.
 func (s *Jobs) endWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, reason string) error {
-	now := s.desk.Now()
+	now := s.desk.Moment(ctx)
 	w.EndedAt, w.EndedBy = &now, &who.Person.ID
 	if reason != "" {
 		w.Reason = reason
@@ -150,7 +154,7 @@ func (s *Jobs) DoWait(ctx context.Context, who record.Actor, id uuid.UUID, actio
 }
 
 func (s *Jobs) changeWait(ctx context.Context, tx store.Tx, who record.Actor, w *store.Wait, action WaitAction) error {
-	now := s.desk.Now()
+	now := s.desk.Moment(ctx)
 	early := len([]rune(action.Reason)) < 3
 	reason := record.Field{Path: "reason", Code: "missing", Message: "Say in a few words why."}
 	switch action.Action {

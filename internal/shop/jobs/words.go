@@ -23,6 +23,8 @@ type FindingWords struct {
 	Says     string `json:"says"`
 	Severity string `json:"severity"`
 	Fixed    bool   `json:"fixed"`
+	// Withholds are the steps that are not done while it stops the bike.
+	Withholds []string `json:"withholds"`
 }
 
 // JobWords lists what owners say and what may be found.
@@ -32,7 +34,7 @@ func (s *Jobs) JobWords() JobWords {
 		w.Complaints = append(w.Complaints, ComplaintWords{c.Code, c.Says, c.Check})
 	}
 	for _, f := range fault.Findings() {
-		w.Findings = append(w.Findings, FindingWords{f.Code, f.Says, string(f.Severity), f.Fixed})
+		w.Findings = append(w.Findings, FindingWords{f.Code, f.Says, string(f.Severity), f.Fixed, fault.Withheld(f.Code)})
 	}
 	return w
 }

@@ -97,7 +97,7 @@ func MeasurementOf(e store.EntryView) (*Measurement, error) {
 func (s *Measure) RecordMeasurement(ctx context.Context, who record.Actor, tagText string, n NewMeasurement) (Measurement, error) {
 	n.Note = record.CleanLine(n.Note)
 	return record.Idempotent(ctx, s.desk, who, "record-measurement "+tagText, n, func(ctx context.Context, tx store.Tx) (Measurement, error) {
-		return s.RecordMeasurementTx(ctx, tx, who, tagText, n, s.desk.Now())
+		return s.RecordMeasurementTx(ctx, tx, who, tagText, n, s.desk.Moment(ctx))
 	})
 }
 

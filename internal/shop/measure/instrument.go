@@ -326,7 +326,7 @@ type zeroBody struct {
 // CheckZero notes what a tool said of a new chain: from then on that is taken off what it reads.
 func (s *Measure) CheckZero(ctx context.Context, who record.Actor, id uuid.UUID, r ZeroReading) (Instrument, error) {
 	r.Text = record.CleanLine(r.Text)
-	at, err := s.desk.Happened(r.CheckedAt)
+	at, err := s.desk.Happened(ctx, r.CheckedAt)
 	if err != nil {
 		return Instrument{}, err
 	}

@@ -95,6 +95,7 @@ var operations = map[string]Permission{
 
 	"setWay":       Own, // an apprentice's is a mechanic's to set
 	"setOwnSecret": Own,
+	"dropUnsent":   Own, // a colleague's is a mechanic's to drop
 
 	"replaceChain": Record, "openChain": Record, "fitChain": Record, "recordMeasurement": Record, "doStep": Record, "doBlock": Record,
 	"addFinding": Record, "resolveFinding": Record, "addJobPart": Record, "startWait": Record, "doWait": Record, "addBath": Record, "doBath": Record,

@@ -172,6 +172,8 @@ type Caller struct {
 	Device  Token  // empty where nobody ever signed in
 	Address string // where it calls from
 	Name    string // what the device is called; as before where empty
+	// Unsent are the people of whom the device keeps what it could not send yet.
+	Unsent []uuid.UUID
 }
 
 // SignedIn is a session that was opened.
@@ -179,6 +181,8 @@ type SignedIn struct {
 	View    SessionView
 	Session Token
 	Device  Token // empty where the browser has one already
+	// Pen lets the device send what this person writes there, whoever is signed in when it is sent.
+	Pen Token
 }
 
 // SignIn checks a person's PIN and opens a session on a device; the session that the device had
@@ -192,7 +196,7 @@ func (s *People) SignIn(ctx context.Context, person uuid.UUID, pin string, c Cal
 	if err != nil {
 		return SignedIn{}, err
 	}
-	in := SignedIn{Session: Token(rand.Text())}
+	in := SignedIn{Session: Token(rand.Text()), Pen: Token(rand.Text())}
 	now := s.desk.Real()
 	known := device.ID != uuid.Nil
 	told := cmp.Or(record.CleanLine(c.Name), device.Told)
@@ -219,6 +223,12 @@ func (s *People) SignIn(ctx context.Context, person uuid.UUID, pin string, c Cal
 			return err
 		}
 		if err := tx.SeenDevice(ctx, device.ID, name, told, now); err != nil {
+			return err
+		}
+		if err := tx.EndPens(ctx, device.ID, c.Unsent); err != nil { // of whoever was there before
+			return err
+		}
+		if err := tx.GivePen(ctx, device.ID, who.ID, in.Pen.Hash(), now); err != nil {
 			return err
 		}
 		return tx.AddSession(ctx, &store.Session{TokenHash: in.Session.Hash(), PersonID: who.ID, DeviceID: &device.ID, Device: name, CreatedAt: now, LastSeenAt: now})
@@ -353,9 +363,67 @@ func locked(wait time.Duration) *record.Problem {
 		Message: fmt.Sprintf("Too many wrong PINs. Wait %s, then try again.", left)}
 }
 
-// SignOut ends a session.
-func (s *People) SignOut(ctx context.Context, t Token) error {
-	return s.desk.Store.Read(ctx).RemoveSession(ctx, t.Hash())
+// SignOut ends a session. The device sends nothing more but for the people of whom it keeps something unsent.
+func (s *People) SignOut(ctx context.Context, c Caller) error {
+	device, err := s.deviceOf(ctx, c.Device)
+	if err != nil {
+		return err
+	}
+	return s.desk.Store.Write(ctx, func(ctx context.Context, tx store.Tx) error {
+		if err := tx.RemoveSession(ctx, c.Session.Hash()); err != nil || device.ID == uuid.Nil {
+			return err
+		}
+		return tx.EndPens(ctx, device.ID, c.Unsent)
+	})
+}
+
+// Author returns who wrote what a device kept until it could send it: they signed in there with their PIN, and what they may
+// do is as it is now.
+func (s *People) Author(ctx context.Context, person uuid.UUID, pen Token) (record.Actor, error) {
+	tx := s.desk.Store.Read(ctx)
+	p, device, err := tx.PenOf(ctx, pen.Hash(), s.desk.Real().Add(-record.AnswersKept))
+	if err == nil && p.ID != person || record.IsNotFound(err) {
+		return record.Actor{}, &record.Problem{Kind: record.NotSignedIn, Code: "author-signed-out", Message: "This is sent once whoever wrote it signs in here."}
+	}
+	if err != nil {
+		return record.Actor{}, err
+	}
+	who, err := actorOf(ctx, tx, record.NewPerson(p), device.Name)
+	who.DeviceID = device.ID
+	return who, err
+}
+
+// SignedOutFromAfar reports whether a device was signed out on another one and nobody signed in on it since.
+func (s *People) SignedOutFromAfar(ctx context.Context, device Token) (bool, error) {
+	d, err := s.deviceOf(ctx, device)
+	return d.Forgets, err
+}
+
+// Dropped is what somebody drops that a device kept and never sent.
+type Dropped struct {
+	Of   uuid.UUID `json:"of"`   // who wrote it
+	What []string  `json:"what"` // in the page's words
+}
+
+// DropUnsent notes that what a device kept was dropped and not sent: one's own, or, by a mechanic, a colleague's.
+func (s *People) DropUnsent(ctx context.Context, who record.Actor, d Dropped) error {
+	if d.Of != who.Person.ID && !Has(Countersign, who) {
+		return &record.Problem{Kind: record.Forbidden, Code: "not-allowed", Message: "What a colleague wrote is dropped by a mechanic, or by themselves."}
+	}
+	return s.desk.Write(ctx, who, "drop-unsent", d, func(ctx context.Context, tx store.Tx) error {
+		of, err := tx.PersonEver(ctx, d.Of)
+		if record.IsNotFound(err) {
+			return record.NotFound("person", "person-not-found")
+		}
+		if err != nil {
+			return err
+		}
+		for i := range d.What {
+			d.What[i] = record.CleanLine(d.What[i])
+		}
+		body := deviceBody{Device: who.DeviceID, Name: who.Device, Dropped: d.What, DroppedOf: of.Name}
+		return s.desk.Append(ctx, tx, who, &store.Entry{Kind: record.KindDeviceChanged}, body, "")
+	})
 }
 
 // Authenticate returns who is signed in with a token; the shop's idle time ends sessions.

@@ -388,6 +388,9 @@ type deviceBody struct {
 	Before    string    `json:"before,omitempty"` // its name
 	Name      string    `json:"name"`
 	SignedOut string    `json:"signed_out,omitempty"` // who was, by name
+	// Dropped is what it kept of somebody and was dropped unsent.
+	Dropped   []string `json:"dropped,omitempty"`
+	DroppedOf string   `json:"dropped_of,omitempty"`
 }
 
 // Devices returns the browsers on which somebody signed in, the one seen last first.

@@ -47,7 +47,7 @@ func (s *Desk) Append(ctx context.Context, tx store.Tx, who Actor, e *store.Entr
 
 // AppendTelling is [Service.Append] with another notice than its kind has.
 func (s *Desk) AppendTelling(ctx context.Context, tx store.Tx, who Actor, e *store.Entry, body any, notice string) error {
-	if err := s.sign(who, e, body); err != nil {
+	if err := s.sign(ctx, who, e, body); err != nil {
 		return err
 	}
 	if err := markStale(ctx, tx, e); err != nil {
@@ -81,7 +81,7 @@ func (s *Desk) AppendAll(ctx context.Context, tx store.Tx, who Actor, all []Writ
 	}
 	entries := make([]store.Entry, len(all))
 	for i, w := range all {
-		if err := s.sign(who, &w.Entry, w.Body); err != nil {
+		if err := s.sign(ctx, who, &w.Entry, w.Body); err != nil {
 			return err
 		}
 		entries[i] = w.Entry
@@ -93,14 +93,14 @@ func (s *Desk) AppendAll(ctx context.Context, tx store.Tx, who Actor, all []Writ
 }
 
 // sign gives an entry its id, its author and its body.
-func (s *Desk) sign(who Actor, e *store.Entry, body any) error {
+func (s *Desk) sign(ctx context.Context, who Actor, e *store.Entry, body any) error {
 	id, err := uuid.NewV7()
 	if err != nil {
 		return err
 	}
 	e.ID, e.WrittenAt, e.PersonID, e.Device = id, s.Now(), who.Person.ID, who.Device
 	if e.HappenedAt.IsZero() {
-		e.HappenedAt = e.WrittenAt
+		e.HappenedAt = s.Moment(ctx)
 	}
 	if e.Body, err = json.Marshal(body); err != nil {
 		return err

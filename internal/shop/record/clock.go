@@ -89,11 +89,11 @@ var ClockTime = regexp.MustCompile(`^([01]\d|2[0-3]):[0-5]\d$`)
 
 var Weekdays = []string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
 
-// Happened returns when something happened that a device dates itself; now when it does not.
-func (s *Desk) Happened(at *time.Time) (time.Time, error) {
+// Happened returns when something happened that a device dates itself; the moment at which it was written where it does not.
+func (s *Desk) Happened(ctx context.Context, at *time.Time) (time.Time, error) {
 	now := s.Now()
 	if at == nil {
-		return now, nil
+		return s.Moment(ctx), nil
 	}
 	if wrong := CheckPast("at", *at, now); wrong != nil {
 		return now, InvalidInput(*wrong)

@@ -7,7 +7,6 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
-	"time"
 
 	"earnestpony/internal/store"
 )
@@ -15,9 +14,6 @@ import (
 // IdempotencyKey is the key that a sender gave to a write, so that sending it twice does it once. It belongs
 // to its author on that device. An empty key means the sender did not ask for that.
 type IdempotencyKey string
-
-// answersKept is how long a write's first answer is kept: longer than any tablet stays away.
-const answersKept = 14 * 24 * time.Hour
 
 // Idempotent runs do in one transaction, unless the same author did the same with this key on this device before:
 // then its first answer is returned. A key used again for something else is refused.
@@ -49,6 +45,13 @@ func Idempotent[T any](ctx context.Context, s *Desk, who Actor, operation string
 			}
 			return json.Unmarshal(before.Answer, &answer)
 		}
+		if err := s.tooOld(ctx); err != nil {
+			return err
+		}
+		ctx, version, err := follow(ctx, tx, who.DeviceID)
+		if err != nil {
+			return err
+		}
 		if answer, err = do(ctx, tx); err != nil {
 			return err
 		}
@@ -56,7 +59,7 @@ func Idempotent[T any](ctx context.Context, s *Desk, who Actor, operation string
 		if err != nil {
 			return err
 		}
-		return tx.FinishWrite(ctx, claim, kept)
+		return tx.FinishWrite(ctx, claim, kept, version.left)
 	})
 	return answer, err
 }
@@ -93,5 +96,5 @@ func FileOf(content []byte) any {
 
 // ForgetOldAnswers removes first answers that nobody will ask for again.
 func (s *Desk) ForgetOldAnswers(ctx context.Context) error {
-	return s.Store.Read(ctx).ForgetWrites(ctx, s.Now().Add(-answersKept))
+	return s.Store.Read(ctx).ForgetWrites(ctx, s.Now().Add(-AnswersKept))
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"regexp"
 	"strings"
 
 	"github.com/google/uuid"
@@ -47,7 +48,17 @@ func ParseTag(text string) (tag.Number, error) {
 	return n, nil
 }
 
+// MadeTag is what a bike goes by on a device that could not ask for the next tag: found by it later, too.
+var MadeTag = regexp.MustCompile(`^NEW-[0-9A-HJKMNP-TV-Z]{6}$`)
+
 func BikeByTag(ctx context.Context, tx store.Tx, text string) (store.Bike, error) {
+	if made := strings.ToUpper(CleanLine(text)); MadeTag.MatchString(made) {
+		b, err := tx.BikeMadeAs(ctx, made)
+		if IsNotFound(err) {
+			return b, &Problem{Kind: Missing, Code: "bike-not-found", Message: fmt.Sprintf("No bike here was added as %s. It may still wait on the tablet on which it was added.", made)}
+		}
+		return b, err
+	}
 	n, err := ParseTag(text)
 	if err != nil {
 		return store.Bike{}, err

@@ -149,12 +149,17 @@ func moved(e store.EntryView, names map[string]string) (of string, fields []Fiel
 		var body struct {
 			Before, Name string
 			SignedOut    string `json:"signed_out"`
+			Dropped      []string
+			DroppedOf    string `json:"dropped_of"`
 		}
 		if err := json.Unmarshal(e.Body, &body); err != nil {
 			return "", nil, err
 		}
 		if body.SignedOut != "" {
 			return body.Name, []FieldMoved{{Path: "device.signed_in", Before: body.SignedOut}}, nil
+		}
+		if body.DroppedOf != "" {
+			return body.Name, []FieldMoved{{Path: "device.dropped", Before: body.DroppedOf + ": " + strings.Join(body.Dropped, ", ")}}, nil
 		}
 		return cmp.Or(body.Before, body.Name), []FieldMoved{{Path: "device.name", Before: body.Before, After: body.Name}}, nil
 	}

@@ -44,7 +44,7 @@ func (s *Schedule) PromiseJob(ctx context.Context, who record.Actor, id uuid.UUI
 		if l.Job.Intake, err = json.Marshal(a); err != nil {
 			return err
 		}
-		s.jobs.Promise(who, &l.Job, p.PromisedAt)
+		s.jobs.Promise(ctx, who, &l.Job, p.PromisedAt)
 		if err := tx.SaveJob(ctx, &l.Job); err != nil {
 			return err
 		}

@@ -161,7 +161,7 @@ func (s *Stock) UseBath(ctx context.Context, tx store.Tx, who record.Actor, id u
 	if err != nil {
 		return err
 	}
-	if b.Settling != nil && b.Settling.After(s.desk.Now()) {
+	if b.Settling != nil && b.Settling.After(s.desk.Moment(ctx)) {
 		return &record.Problem{Kind: record.Conflict, Code: "bath-settles", Message: fmt.Sprintf("%s is settling.", b.Name)}
 	}
 	after, err := CoreBath(b).Take(soil, isNew, fluids.HouseBathRules())
@@ -175,7 +175,7 @@ func (s *Stock) UseBath(ctx context.Context, tx store.Tx, who record.Actor, id u
 	if err := tx.SaveBath(ctx, &b); err != nil {
 		return err
 	}
-	if err := tx.AddBathUse(ctx, &store.BathUse{BathID: id, JobID: job, Soil: int(soil), IsNew: isNew, UsedAt: s.desk.Now(), UsedBy: who.Person.ID}); err != nil {
+	if err := tx.AddBathUse(ctx, &store.BathUse{BathID: id, JobID: job, Soil: int(soil), IsNew: isNew, UsedAt: s.desk.Moment(ctx), UsedBy: who.Person.ID}); err != nil {
 		return err
 	}
 	body := BathBody{Action: "used", Soil: int(soil)}

@@ -80,7 +80,7 @@ func (s *Stock) NoteWaste(ctx context.Context, who record.Actor, n NewWaste) ([]
 		return nil, err
 	}
 	_, err := record.Idempotent(ctx, s.desk, who, "waste", n, func(ctx context.Context, tx store.Tx) (string, error) {
-		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.desk.Now(), NotedBy: who.Person.ID}
+		w := store.Waste{ID: uuid.New(), Kind: n.Kind, Amount: n.Amount, JobID: n.JobID, Note: n.Note, NotedAt: s.desk.Moment(ctx), NotedBy: who.Person.ID}
 		if err := tx.AddWaste(ctx, &w); err != nil {
 			return "", err
 		}

@@ -113,6 +113,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/unsent/dropped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that what this device kept was dropped and never sent */
+        post: operations["dropUnsent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/permissions": {
         parameters: {
             query?: never;
@@ -2361,6 +2378,8 @@ export interface components {
             pin: string;
             /** @description What this device is called in the ledger */
             device?: string;
+            /** @description The people of whom this device keeps what it could not send: it goes on sending for them, and for nobody else who was signed in before */
+            unsent?: string[];
         };
         /** @enum {string} */
         SetUpStep: "schools" | "people" | "hours" | "places" | "tools" | "prices";
@@ -4983,6 +5002,8 @@ export interface components {
             done: string;
             fail?: string;
             back?: string[];
+            /** @description The steps that are done again when its check fails */
+            again?: string[];
             gate?: boolean;
             bath?: string;
             before: string[];
@@ -5020,6 +5041,8 @@ export interface components {
                 says: string;
                 /** @description The step that is done again from */
                 leads: string;
+                /** @description The steps that are then done again */
+                again: string[];
             }[];
             /** @description It was done just now and can be opened again through its block */
             takes_back?: boolean;
@@ -5047,6 +5070,17 @@ export interface components {
             tools: string[];
             /** @description Of what is still to be done */
             amounts: components["schemas"]["StepAmount"][];
+            /** @description Its steps whose waits its own work fills: done in one go with the whole block, they start none */
+            filled?: string[];
+        };
+        Dropped: {
+            /**
+             * Format: uuid
+             * @description Who wrote it
+             */
+            of: string;
+            /** @description Each in the page's words */
+            what: string[];
         };
         /** @description The plan that a reading asks for instead, beside what is left of the one there is */
         PlanChange: {
@@ -5087,6 +5121,10 @@ export interface components {
             opening?: components["schemas"]["Opening"];
             /** @description Its step that may have a second round had one, and draws its amounts twice */
             second_round?: boolean;
+            /** @description What the device calls the waits that it starts, by step, as they run there already */
+            wait_ids?: {
+                [key: string]: string;
+            };
         };
         StepAmount: {
             material: components["schemas"]["MaterialCode"];
@@ -5113,6 +5151,10 @@ export interface components {
             bath_id?: string;
             /** @description It had its second round, and draws its amounts twice */
             second_round?: boolean;
+            /** @description What the device calls the waits that it starts, by step, as they run there already */
+            wait_ids?: {
+                [key: string]: string;
+            };
         };
         FindingRow: {
             /** Format: uuid */
@@ -5194,6 +5236,7 @@ export interface components {
             by: string;
         };
         HandBack: {
+            /** @description The one that was seen; 0 on a device that made the job itself and follows a write about it */
             version: number;
             /** Format: uuid */
             second_id?: string;
@@ -5269,6 +5312,8 @@ export interface components {
                 severity: "note" | "soon" | "stop";
                 /** @description Nobody may take it for less */
                 fixed: boolean;
+                /** @description The steps that are not done while it stops the bike */
+                withholds: string[];
             }[];
         };
         WaitView: {
@@ -6148,6 +6193,20 @@ export interface components {
     parameters: {
         /** @description Made by the caller for this one write; sending it again returns the first answer */
         IdempotencyKey: string;
+        /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+        WrittenBy: string;
+        /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+        HappenedAt: string;
+        /** @description By how many milliseconds the clock of the device is behind the server's */
+        ClockBehind: number;
+        /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+        Follows: string;
+        /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+        LookedOver: boolean;
+        /** @description What the device calls the thing that it makes, a UUIDv7: it goes by that id there already */
+        OwnId: string;
+        /** @description The tag by which the bike goes on the device until it has one here; it stays findable by it */
+        MadeAs: string;
         JobId: string;
         /** @description The bike's tag, with its check letter */
         Tag: string;
@@ -6334,6 +6393,32 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Device"][];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropUnsent: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the caller for this one write; sending it again returns the first answer */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dropped"];
+            };
+        };
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -6651,7 +6736,10 @@ export interface operations {
     };
     signOut: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The people of whom this device keeps what it could not send: it goes on sending for them */
+                unsent?: string[];
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6699,10 +6787,25 @@ export interface operations {
     };
     addBike: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What the device calls the thing that it makes, a UUIDv7: it goes by that id there already */
+                id?: components["parameters"]["OwnId"];
+                /** @description The tag by which the bike goes on the device until it has one here; it stays findable by it */
+                made_as?: components["parameters"]["MadeAs"];
+            };
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path?: never;
             cookie?: never;
@@ -6841,6 +6944,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 /** @description The bike's tag, with its check letter */
@@ -7023,6 +7136,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 /** @description The bike's tag, with its check letter */
@@ -7054,6 +7177,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 /** @description The bike's tag, with its check letter */
@@ -7133,10 +7266,23 @@ export interface operations {
     };
     openJob: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What the device calls the thing that it makes, a UUIDv7: it goes by that id there already */
+                id?: components["parameters"]["OwnId"];
+            };
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 /** @description The bike's tag, with its check letter */
@@ -7547,6 +7693,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -7578,6 +7734,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -7605,10 +7771,23 @@ export interface operations {
     };
     addFinding: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What the device calls the thing that it makes, a UUIDv7: it goes by that id there already */
+                id?: components["parameters"]["OwnId"];
+            };
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -7639,6 +7818,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -7670,6 +7859,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -7700,6 +7899,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -7726,10 +7935,23 @@ export interface operations {
     };
     addJobPhoto: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What the device calls the thing that it makes, a UUIDv7: it goes by that id there already */
+                id?: components["parameters"]["OwnId"];
+            };
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -7785,6 +8007,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 job: components["parameters"]["JobId"];
@@ -8025,10 +8257,23 @@ export interface operations {
     };
     startWait: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What the device calls the thing that it makes, a UUIDv7: it goes by that id there already */
+                id?: components["parameters"]["OwnId"];
+            };
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path?: never;
             cookie?: never;
@@ -8057,6 +8302,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 wait: string;
@@ -8292,6 +8547,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path?: never;
             cookie?: never;
@@ -8478,6 +8743,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 /** @description The bike's tag, with its check letter */
@@ -8540,6 +8815,16 @@ export interface operations {
             header?: {
                 /** @description Made by the caller for this one write; sending it again returns the first answer */
                 "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+                /** @description Who wrote this on the device that sends it; it is theirs whoever is signed in there now, as long as the device was given a pen for them when they signed in. An operation without this parameter takes nothing that a device kept */
+                "Written-By"?: components["parameters"]["WrittenBy"];
+                /** @description When it was done by the clock of the device, for what the device kept; now where it is left out */
+                "Happened-At"?: components["parameters"]["HappenedAt"];
+                /** @description By how many milliseconds the clock of the device is behind the server's */
+                "Clock-Behind"?: components["parameters"]["ClockBehind"];
+                /** @description The Idempotency-Key of the write of the same device that this one is built on; refused where that was not done. A version of 0 in the body is then the one that it left */
+                Follows?: components["parameters"]["Follows"];
+                /** @description A person looked at it and wants it sent, though it was kept for longer than first answers are */
+                "Looked-Over"?: components["parameters"]["LookedOver"];
             };
             path: {
                 /** @description The bike's tag, with its check letter */
