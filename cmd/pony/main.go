@@ -63,7 +63,7 @@ func root() *cli.Command {
 			"                 server is started\n" +
 			"PONY_STATE       folder for the private server; .local\n" +
 			"PONY_PUBLIC_URL  where browsers find the server when something stands in front of it",
-		Commands: []*cli.Command{serveCommand(), demoCommand(), stopCommand(), migrateCommand(), shopCommand(), personCommand(), backupCommand(), restoreCommand(), verifyCommand(), dayCommand(), calcCommand(), calibrationCommand(), bigShopCommand()},
+		Commands: []*cli.Command{serveCommand(), demoCommand(), stopCommand(), migrateCommand(), shopCommand(), personCommand(), certCommand(), backupCommand(), restoreCommand(), verifyCommand(), dayCommand(), calcCommand(), calibrationCommand(), bigShopCommand()},
 		CommandNotFound: func(_ context.Context, _ *cli.Command, name string) {
 			fmt.Fprintf(os.Stderr, "pony: there is no command %q: see pony help\n", name)
 			os.Exit(1)

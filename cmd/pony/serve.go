@@ -32,7 +32,7 @@ func serveCommand() *cli.Command {
 		Usage: "serve a shop",
 		Description: "Brings the database's schema up to date, then serves until it is told to stop. Any number of\n" +
 			"processes may serve one database. On a new one it prints a code, with which the shop is set up in the page.",
-		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag, zoneFlag,
+		Flags: []cli.Flag{addrFlag, databaseFlag, stateFlag, publicFlag, zoneFlag, certFlag, certKeyFlag,
 			&cli.BoolFlag{Name: "simulated-gateway", Usage: "let the page answer messages as a customer would: for trying it out"},
 			&cli.BoolFlag{Name: "simulated-tool", Usage: "offer a stand-in for a data caliper or gauge that types for itself"},
 			&cli.BoolFlag{Name: "plan-by-tries", Usage: "plan the day by a number of tries instead of for a time: the same day on any machine, for tests"},
@@ -55,7 +55,11 @@ func serveCommand() *cli.Command {
 			if err != nil {
 				return fmt.Errorf("cannot serve there, choose another address with --addr: %w", err)
 			}
-			return serve(ctx, ln, s, options{publicURL: cmd.String("public-url"), tool: cmd.Bool("simulated-tool"), replies: cmd.Bool("simulated-gateway"),
+			ln, names, err := secured(ln, cmd)
+			if err != nil {
+				return err
+			}
+			return serve(ctx, ln, s, options{secure: names != nil, names: names, publicURL: cmd.String("public-url"), tool: cmd.Bool("simulated-tool"), replies: cmd.Bool("simulated-gateway"),
 				gatewayFails: cmd.Float64("gateway-fails"), planByTries: cmd.Bool("plan-by-tries")})
 		},
 	}
@@ -106,11 +110,17 @@ type options struct {
 	replies      bool    // the page may answer messages as a customer would
 	gatewayFails float64 // share of messages that the simulated gateway does not take
 	planByTries  bool
+	secure       bool     // over https
+	names        []string // of its certificate
 }
 
 // serve serves a shop on ln until ctx ends.
 func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) error {
-	slog.Info("serving", "address", "http://"+ln.Addr().String())
+	here := "http://" + ln.Addr().String()
+	if o.secure {
+		here = "https://" + ln.Addr().String()
+	}
+	slog.Info("serving", "address", here)
 	var publicURL *url.URL
 	if o.publicURL != "" {
 		u, err := url.Parse(o.publicURL)
@@ -139,7 +149,7 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) erro
 	if o.tool {
 		service.PlugIn(outside.NewTool(uint64(time.Now().UnixNano())))
 	}
-	address := cmp.Or(o.publicURL, "http://"+ln.Addr().String())
+	address := cmp.Or(o.publicURL, here)
 	service.TellCode(func(code string) {
 		fmt.Fprintf(os.Stderr, "\n  There is no shop here yet. Open %s and type this code to set one up:  %s\n\n", address, code)
 	})
@@ -163,7 +173,7 @@ func serve(ctx context.Context, ln net.Listener, s *store.Store, o options) erro
 		return nil
 	}
 	handler, err := httpapi.New(httpapi.Options{
-		Shop: service, Hub: hub, Page: web.Dist(), PublicURL: publicURL,
+		Shop: service, Hub: hub, Page: web.Dist(), PublicURL: publicURL, Secure: o.secure, Names: o.names,
 		Ready: func(ctx context.Context) error {
 			current, err := s.Current(ctx)
 			if err == nil && !current {

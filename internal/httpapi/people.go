@@ -124,7 +124,7 @@ func (a *api) SignOut(ctx context.Context, req apigen.SignOutRequestObject) (api
 // cookie is the session's cookie. It ends with the browser; the shop's idle time ends it sooner.
 func (a *api) cookie(value string, maxAge int) *http.Cookie {
 	return &http.Cookie{Name: cookieName, Value: value, Path: "/", MaxAge: maxAge, HttpOnly: true, SameSite: http.SameSiteStrictMode,
-		Secure: a.PublicURL != nil && a.PublicURL.Scheme == "https"}
+		Secure: a.Secure || a.PublicURL != nil && a.PublicURL.Scheme == "https"}
 }
 
 // request returns the request that a strict handler answers.

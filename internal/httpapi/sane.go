@@ -36,6 +36,9 @@ func (a *api) ourHost(c *gin.Context) {
 	host = strings.ToLower(strings.Trim(host, "[]"))
 	machine, _ := os.Hostname() // unknown, it is nobody's
 	ours := []string{"localhost", strings.ToLower(machine), strings.ToLower(machine) + ".local"}
+	for _, name := range a.Names {
+		ours = append(ours, strings.ToLower(name))
+	}
 	if a.PublicURL != nil {
 		ours = append(ours, strings.ToLower(a.PublicURL.Hostname()))
 	}

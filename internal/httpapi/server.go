@@ -34,6 +34,9 @@ type Options struct {
 	// PublicURL is where browsers find the server when something stands in front of it; https makes
 	// cookies travel only over TLS. Nil: as the request says.
 	PublicURL *url.URL
+	// Secure says that browsers speak to this process itself over TLS, and Names are those of its certificate.
+	Secure bool
+	Names  []string
 	// Heartbeat is how often a stream says that it is still there, and looks whether who reads it is
 	// still signed in; 20 s where it is zero.
 	Heartbeat time.Duration
@@ -91,6 +94,10 @@ func New(o Options) (http.Handler, error) {
 	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	r.GET("/readyz", deadlines(fastest), func(c *gin.Context) {
 		if err := o.Ready(c.Request.Context()); err != nil {
+			if c.Request.Context().Err() != nil && errors.Is(err, context.Canceled) { // whoever asked has gone
+				c.Abort()
+				return
+			}
 			slog.WarnContext(c.Request.Context(), "not ready", "err", err)
 			c.String(http.StatusServiceUnavailable, "not ready\n")
 			return
