@@ -107,7 +107,7 @@ func TestTheDatabaseIsAway(t *testing.T) {
 	b.fill("name", "Ignatius Bellwether-Okonjo")
 	way.set(true)
 	b.press("Add the customer")
-	b.sees("main", "The shop's database cannot be reached; what you typed stays on this screen.")
+	b.sees("body", "The shop's database cannot be reached; what you typed stays on this screen.")
 	b.sees("[role=status]", "1 to send")
 	b.until("document.querySelector('[name=name]').value === 'Ignatius Bellwether-Okonjo'", "what was typed")
 	way.set(false)

@@ -79,6 +79,7 @@ type server struct {
 	env     []string        // beside the test's own
 	said    chan complaints // once it ended
 	codes   chan string     // that it printed for the set-up of a new shop
+	secure  bool            // over https
 }
 
 // startServer sets up a shop in a fresh database and serves it; on a machine with an environment like TZ=Asia/Tokyo, of a
@@ -166,7 +167,7 @@ func (s *server) pony(input string, args ...string) string {
 	return string(out)
 }
 
-var servingAt = regexp.MustCompile(`msg=serving address=http://(\S+)`)
+var servingAt = regexp.MustCompile(`msg=serving address=https?://(\S+)`)
 
 func (s *server) start() {
 	s.t.Helper()
@@ -235,7 +236,12 @@ func (s *server) stop() {
 	require.NoError(s.t, s.process.Wait(), "a server that is asked to stop ends well")
 }
 
-func (s *server) url(path string) string { return "http://" + s.addr + path }
+func (s *server) url(path string) string {
+	if s.secure {
+		return "https://" + s.addr + path
+	}
+	return "http://" + s.addr + path
+}
 
 // client is a program that uses the contract, signed in as Mira.
 type client struct {
@@ -418,10 +424,25 @@ func (s *server) open(browser context.Context, width, height int64) *tab {
 	t := s.t
 	ctx, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
 	t.Cleanup(cancel)
+	b := &tab{t, ctx, s}
+	// Installing the page takes time in each of these windows, which live for one test: it is tried in the whole browser.
+	_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
+		Source: `Object.defineProperty(navigator, 'serviceWorker', { value: undefined })`,
+	})
+	require.NoError(t, err)
+	b.watch(width, height)
+	return b
+}
+
+// watch fails the test on what a window should not do.
+func (b *tab) watch(width, height int64) {
+	t, ctx := b.t, b.ctx
+	t.Helper()
+	b.leavesFreely()
 	require.NoError(t, chromedp.Do(ctx, viewport(width, height)))
 	require.NoError(t, chromedp.Listen(ctx, func(event any) {
 		if e, ok := event.(*network.EventRequestWillBeSent); ok {
-			if u, err := url.Parse(e.Request.URL); err == nil && strings.HasPrefix(u.Scheme, "http") && u.Hostname() != "127.0.0.1" {
+			if u, err := url.Parse(e.Request.URL); err == nil && strings.HasPrefix(u.Scheme, "http") && u.Hostname() != "127.0.0.1" && !strings.HasSuffix(u.Hostname(), ".workshop.test") {
 				t.Errorf("a request left the machine: %s", e.Request.URL)
 			}
 		}
@@ -445,7 +466,6 @@ func (s *server) open(browser context.Context, width, height int64) *tab {
 			}
 		}
 	}()
-	return &tab{t, ctx, s}
 }
 
 // viewport is a window of a size, and of a phone where it is that narrow: touched, without a keyboard.
@@ -576,6 +596,12 @@ func (b *tab) choose(name, value string) {
 	})()`, name, value), "the field %s", name)
 }
 
+// allSent waits until the server has all that was written here: the screens go on before that.
+func (b *tab) allSent() {
+	b.t.Helper()
+	b.until(`document.querySelector('header [role=status]')?.textContent === 'All saved'`, "all to be sent")
+}
+
 // visit goes to an address by hand.
 func (b *tab) visit(path string) {
 	b.t.Helper()
@@ -586,9 +612,16 @@ func (b *tab) visit(path string) {
 func (b *tab) signIn(name, pin string) {
 	b.t.Helper()
 	b.visit("/")
+	b.signInHere(name, pin)
+}
+
+// signInHere is signIn where the names are shown already.
+func (b *tab) signInHere(name, pin string) {
+	b.t.Helper()
 	b.press(name)
 	b.do(chromedp.WaitVisible(chromedp.CSS(`input[type=password]`)), chromedp.SendKeys(chromedp.CSS(`input[type=password]`), pin+"\r"))
 	b.do(chromedp.WaitVisible(chromedp.CSS(`nav[aria-label=Places]`)))
+	b.until(`document.querySelector('input[type=password]') === null`, "the sign-in to close")
 }
 
 // shot saves a picture of the window.

@@ -80,6 +80,7 @@ func TestAMorningThatPeopleFollow(t *testing.T) {
 	// Mira begins what is next for her, and it takes too long: what waits for it or for her moves.
 	b.press("Start")
 	b.until("location.pathname.startsWith('/jobs/')", "the job")
+	b.allSent()
 	stood = c.floor()
 	i := slices.IndexFunc(stood.Stints, func(st floorStint) bool { return st.State == "begun" || st.State == "over" })
 	require.GreaterOrEqual(t, i, 0)
@@ -249,6 +250,7 @@ func TestTheDayIsChangedOverABadLine(t *testing.T) {
 	far.until(`document.querySelector('[data-testid=promised-route]') !== null`, "what was promised, though nobody answers")
 	s.start()
 	persists(far, `[...document.querySelectorAll('main button')].find(b => b.innerText.startsWith('Book the bike in'))`, `document.querySelector('main').innerText.includes('Change what was seen')`, "it to be booked in")
+	far.allSent()
 	var jobs []struct{ ID string }
 	c.do("GET", "/bikes/"+asked+"/jobs", nil, "", http.StatusOK, &jobs)
 	require.Len(t, jobs, 1)

@@ -112,7 +112,7 @@ func TestServerAwayWhenOpened(t *testing.T) {
 	b.until(`performance.getEntriesByType('resource').some(e => e.name.includes('/BikePage') && e.responseEnd > 0)`, "the other screens to be fetched")
 	s.kill()
 	b.press("Rosamund Pike-Hollow")
-	b.sees("main", "The server cannot be reached.")
+	b.sees("body", "The server cannot be reached.")
 	b.sees("header [role=status]", "No server")
 	s.start()
 	b.press("Try again")

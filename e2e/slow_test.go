@@ -224,6 +224,7 @@ func wholeJobOnABadLine(t *testing.T, way func(*client), first, hasty string) {
 		return true;
 	})()`))
 	b.until(`!document.querySelector('main').innerText.includes('The bike can be handed back')`, "the bike to be handed back")
+	b.allSent()
 	var twice, notDone int
 	require.NoError(t, conn.QueryRow(ctx, `select count(*) from (select body->>'step' from ledger where kind = 'job-step' and body->>'job' = $1 and body->>'deed' = 'done' group by 1 having count(*) > 1) d`, id).Scan(&twice))
 	require.NoError(t, conn.QueryRow(ctx, `select count(*) from job_steps where job_id = $1 and state <> 'done'`, id).Scan(&notDone))

@@ -94,6 +94,7 @@ var walk = []pose{
 	{name: "customer/merge", at: "/customers/{customer Merrick}", press: []string{"Merge with another entry"}, in: "main", shows: "This cannot be taken back"},
 	{name: "customer/erase", owner: true, at: "/customers/{customer Merrick}", press: []string{"Erase"}, in: "main", shows: "Erase this"},
 	{name: "waiting", at: "/waiting", shows: "Verdicts to sign"},
+	{name: "unsent", at: "/unsent", shows: "Everything is sent."},
 	{name: "bike/unsigned", at: "/bikes/{bike Osric}", shows: "Waits for a mechanic's signature"},
 	{name: "settings", owner: true, at: "/settings", shows: "Hours, places, skills"},
 	{name: "settings/replacing", owner: true, at: "/settings/replacing", shows: "joining link"},

@@ -512,8 +512,10 @@ func rightTries(t *testing.T, c *caller) map[string]func() try {
 			c.must(http.StatusOK, "GET", "/permissions", nil, &table)
 			return body("/permissions", map[string]any{"version": table.Version, "rows": []people.PermissionTick{{Permission: people.Tell, Roles: []record.Role{record.RoleMechanic}}}})
 		},
-		"nameDevice":    func() try { return body("/devices/"+device().ID.String(), map[string]any{"name": fresh()}) },
-		"dropUnsent": func() try { return body("/unsent/dropped", map[string]any{"of": c.mira.ID, "what": []string{"Note: " + fresh()}}) },
+		"nameDevice": func() try { return body("/devices/"+device().ID.String(), map[string]any{"name": fresh()}) },
+		"dropUnsent": func() try {
+			return body("/unsent/dropped", map[string]any{"of": c.mira.ID, "what": []string{"Note: " + fresh()}})
+		},
 		"signOutDevice": func() try { return body("/devices/"+device().ID.String()+"/session", nil) },
 		"noteAbsence": func() try {
 			return body("/people/"+c.mira.ID.String()+"/absences", map[string]any{"from_at": c.now, "until_at": c.now.Add(time.Hour)})

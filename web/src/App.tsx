@@ -1,14 +1,20 @@
-import { useQuery } from "@tanstack/react-query";
-import { type ComponentType, lazy, Suspense, useEffect, useRef } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { PersistQueryClientProvider } from "@tanstack/react-query-persist-client";
+import { type ComponentType, lazy, Suspense, useEffect, useRef, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-router";
-import type { Session } from "./api/client";
+import { type Session, sendThrough } from "./api/client";
 import { sessionOptions } from "./api/queries";
+import { forgetHeld, keepInMind, keepReady, keepsOf, keptFor, persister, showKeptWhenAway } from "./outbox/keeping";
+import { askWhoIsHere, onSignedOutFromAfar, openOutbox, send } from "./outbox/outbox";
+import { settleAsKept, watchSession, withoutPIN } from "./outbox/people";
+import { install, screenOpened } from "./outbox/version";
 import { PeopleAndPin, SignIn } from "./screens/signin/SignIn";
 import { Frame } from "./ui/Frame";
 import { useFaultsInView } from "./ui/faults";
 import { Heading } from "./ui/Heading";
+import { forgetDrafts } from "./ui/kept";
 import { useMoments } from "./ui/moments";
-import { Dialog, Empty, Failure, Waiting } from "./ui/parts";
+import { Dialog, Empty, Waiting } from "./ui/parts";
 import { Screens } from "./ui/Screens";
 import { useTabs } from "./ui/tabs";
 
@@ -57,6 +63,7 @@ const PermissionsPlace = screen(() => import("./screens/rules/PermissionsPlace")
 const AddTool = screen(() => import("./screens/rules/ToolPage"), "AddTool");
 const ToolPage = screen(() => import("./screens/rules/ToolPage"), "ToolPage");
 const ToolsPlace = screen(() => import("./screens/rules/ToolsPlace"), "ToolsPlace");
+const UnsentPlace = screen(() => import("./screens/unsent/UnsentPlace"), "UnsentPlace");
 const WaitingPlace = screen(() => import("./screens/waiting/WaitingPlace"), "WaitingPlace");
 const SetUpPlace = screen(() => import("./screens/setup/SetUpPlace"), "SetUpPlace");
 const SizerPlace = screen(() => import("./screens/sizer/SizerPlace"), "SizerPlace");
@@ -77,11 +84,45 @@ function EveryScreen() {
   return null;
 }
 
+/** The shop's pages: what is written in them is kept on the device first, and what they show stays there for a while. */
 export default function Root() {
+  const client = useQueryClient();
+  const [keeping] = useState(() => {
+    sendThrough(send);
+    watchSession();
+    askWhoIsHere(() => withoutPIN() !== undefined);
+    keepInMind(client);
+    install(client);
+    return {
+      persister: persister(),
+      maxAge: keptFor,
+      buster: __CONTRACT__,
+      dehydrateOptions: { shouldDehydrateQuery: keepsOf },
+    };
+  });
+  useEffect(() => {
+    onSignedOutFromAfar(async () => {
+      forgetHeld();
+      forgetDrafts();
+      client.removeQueries({ predicate: (q) => q.queryKey[0] !== "session" && q.queryKey[0] !== "people" });
+      client.setQueryData(sessionOptions.queryKey, null);
+    });
+    const ends = [openOutbox(client), showKeptWhenAway(client)];
+    return () => {
+      for (const end of ends) end();
+    };
+  }, [client]);
+  // What was kept is shown at once, and asked for anew.
+  const restored = async () => {
+    await settleAsKept(client);
+    await client.invalidateQueries({ refetchType: "none" });
+  };
   return (
-    <BrowserRouter>
-      <App />
-    </BrowserRouter>
+    <PersistQueryClientProvider client={client} persistOptions={keeping} onSuccess={restored}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </PersistQueryClientProvider>
   );
 }
 
@@ -115,6 +156,11 @@ function App() {
   useTabs();
   useMoments();
   const at = useLocation().pathname;
+  const client = useQueryClient();
+  const person = session.data?.person.id;
+  useEffect(() => (person ? keepReady(client) : undefined), [client, person]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is told of each screen
+  useEffect(screenOpened, [at]);
   const alone = at.startsWith("/simulated-tool/"); // a window of its own, without the frame
   // When a session ends while somebody works, the page stays as it is under the sign-in, so that
   // nothing typed is lost.
@@ -124,16 +170,11 @@ function App() {
   }, [session.data]);
 
   if (session.isPending) return <div className="h-full bg-frame" />;
-  if (session.isError && session.data === undefined)
-    return (
-      <div className="p-6">
-        <div className="card card-border bg-base-100 p-4">
-          <Failure error={session.error} again={() => session.refetch()} />
-        </div>
-      </div>
-    );
   const known = session.data ?? last.current;
-  if (!known) return <SignIn />;
+  if (!known)
+    return (
+      <SignIn away={session.isError ? { error: session.error, again: () => void session.refetch() } : undefined} />
+    );
   if (alone)
     return (
       <Suspense fallback={<Waiting what="the tool" />}>
@@ -178,6 +219,7 @@ function App() {
             <Route path="/stock/baths" element={<BathsPlace />} />
             <Route path="/stock/waste" element={<WastePlace />} />
             <Route path="/waiting" element={<WaitingPlace />} />
+            <Route path="/unsent" element={<UnsentPlace />} />
             <Route path="/set-up/:step?" element={<SetUpPlace />} />
             <Route path="/settings" element={<SettingsLayout />}>
               <Route index element={<SettingsIndex />} />

@@ -3,6 +3,7 @@ import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { Problem, Unreachable } from "./api/client";
 import { sessionOptions } from "./api/queries";
+import { reachNow } from "./outbox/reach";
 import "./styles.css";
 import { applyLook } from "./ui/theme";
 
@@ -12,7 +13,7 @@ applyLook();
 const client = new QueryClient({
   defaultOptions: {
     queries: {
-      retry: (count, e) => e instanceof Unreachable && count < 2,
+      retry: (count, e) => e instanceof Unreachable && count < 2 && reachNow().reached,
       retryDelay: 800,
       networkMode: "always",
       staleTime: 30_000, // other screens' changes come by themselves

@@ -38,15 +38,22 @@ import { keys } from "./keys";
 /** The moments until which the data are so: when one comes they are asked again, by ui/moments. */
 const until = <T>(moments: (data: T) => (string | undefined)[]) => ({ until: moments });
 
+/** What is seen to before it is asked who is signed in, and what becomes of the answer; the shop's pages set it. */
+export const aroundSession = {
+  before: async (): Promise<void> => {},
+  heard: (session: Session): Session | null => session,
+};
+
 /** Who is signed in; null when nobody is. */
 export const sessionOptions = queryOptions({
   queryKey: keys.session,
   queryFn: async ({ signal }): Promise<Session | null> => {
+    await aroundSession.before();
     try {
       const session = await ask(api.GET("/session", { signal }));
       settle(waysOf(session.shop));
       settleClock(session.now);
-      return session;
+      return aroundSession.heard(session);
     } catch (e) {
       if (e instanceof Problem && e.body.status === 401) return null;
       throw e;

@@ -1,6 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useState } from "react";
+import type { BikeRow } from "../api/client";
 import { findOptions } from "../api/queries";
+import { keptBikes } from "../outbox/keeping";
+import { useReach } from "../outbox/reach";
 import { bikeName } from "../words/bikes";
 import { Searched } from "./answer";
 import { Input } from "./controls";
@@ -8,18 +11,39 @@ import { Plate } from "./Plate";
 import { Dialog, Failure } from "./parts";
 import { Tag } from "./Tag";
 
+/** The bikes kept on this device that a text fits. */
+function keptThatFit(client: QueryClient, q: string): BikeRow[] {
+  const text = q.trim().toLowerCase();
+  return keptBikes(client)
+    .map((b) => ({
+      tag: b.tag,
+      customer: b.customer,
+      make: b.facts.make ?? "",
+      model: b.facts.model ?? "",
+      colour: b.facts.colour ?? "",
+      kind: b.facts.kind ?? "",
+      archived: b.archived,
+    }))
+    .filter((b) =>
+      [b.tag, b.tag.replaceAll("-", ""), b.customer.name, b.make, b.model].some((t) => t.toLowerCase().includes(text)),
+    )
+    .slice(0, 7);
+}
+
 /** Finds a bike by part of its tag, owner, make or frame number, and opens or picks it. */
 export function Find(props: { close: () => void; open: (tag: string) => void; title?: string }) {
   const [q, setQ] = useState("");
   const [at, setAt] = useState(0);
   const found = useQuery(findOptions(q));
-  const bikes = q.trim() === "" ? [] : (found.data?.bikes ?? []);
+  const client = useQueryClient();
+  const away = !useReach().reached;
+  const bikes = q.trim() === "" ? [] : away ? keptThatFit(client, q) : (found.data?.bikes ?? []);
   const chosen = bikes[Math.min(at, bikes.length - 1)];
 
   // Whoever types fast presses Enter before the answer is here: it is meant for the answer.
   const [entered, setEntered] = useState(false);
   const opens = useEffectEvent(props.open);
-  const answered = !found.isPending && !found.isPlaceholderData;
+  const answered = away || (!found.isPending && !found.isPlaceholderData);
   const tag = entered && answered ? chosen?.tag : undefined;
   useEffect(() => {
     if (tag !== undefined) opens(tag);
@@ -49,8 +73,9 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
         }}
         onKeyDown={onKey}
       />
-      {found.isError && <Failure error={found.error} again={() => found.refetch()} />}
-      <Searched query={found} question={{ q: q.trim() }}>
+      {away && <p className="text-note text-quiet">Without a connection only the bikes of open jobs are found.</p>}
+      {found.isError && !away && <Failure error={found.error} again={() => found.refetch()} />}
+      <Searched query={away ? { isPlaceholderData: false } : found} question={{ q: q.trim() }}>
         {(asked) => (
           <>
             <ul className="-mx-2 max-h-[50vh] overflow-auto" aria-label="Found">
@@ -71,7 +96,7 @@ export function Find(props: { close: () => void; open: (tag: string) => void; ti
                 </li>
               ))}
             </ul>
-            {asked.q !== "" && found.data?.bikes.length === 0 && (
+            {asked.q !== "" && (away ? bikes : found.data?.bikes)?.length === 0 && (
               <p>Nothing here fits. Part of a tag, a customer's name, a make or a frame number will do.</p>
             )}
             {found.data && found.data.total > bikes.length && bikes.length > 0 && (

@@ -4,10 +4,13 @@ import { NavLink, useLocation, useNavigate } from "react-router";
 import type { Session } from "../api/client";
 import { useLive } from "../api/live";
 import { waitingOptions } from "../api/queries";
+import { useUnsent } from "../outbox/outbox";
+import { useReach } from "../outbox/reach";
+import { Notices } from "./Away";
 import { Button, Key } from "./controls";
 import { Find } from "./Find";
 import { useFocusKept } from "./focus";
-import { shortName, weekdayAndTime } from "./format";
+import { nearTime, shortName, weekdayAndTime } from "./format";
 import { type Commands, frameContext } from "./frame";
 import { Icon, PonyHead } from "./icons";
 import { useKeys } from "./keys";
@@ -15,7 +18,7 @@ import { PersonMenu } from "./PersonMenu";
 import { Dialog } from "./parts";
 import { useScrollPlace } from "./remember";
 import { Slips } from "./Slips";
-import { useToSend, useWhyNotSent } from "./sending";
+import { useToSend } from "./sending";
 import { useServerTime, WaitsStrip } from "./Waits";
 import { useWedge } from "./wedge";
 
@@ -47,7 +50,7 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
   const ofScreen = useRef<Commands>({});
   const [shown, setShown] = useState<"nothing" | "find" | "person" | "keys">("nothing");
   const context = useMemo(() => ({ session, commands: ofScreen }), [session]);
-  const heard = useLive(true);
+  const heard = useLive(!signedOut);
   useWedge(session.shop.simulated_tool === true);
   const openTag = (tag: string) => {
     setShown("nothing");
@@ -110,16 +113,18 @@ export function Frame({ session, signedOut, children }: { session: Session; sign
             <PlaceLink key={p.to} place={p} />
           ))}
         </nav>
-        <main
-          id="screen"
-          ref={screen}
-          data-path={pathname}
-          tabIndex={-1}
-          className="relative min-h-0 overflow-auto bg-base-200 text-base-content outline-none"
-        >
-          <NotSent />
-          {children}
-        </main>
+        <div className="frame-screen flex min-h-0 min-w-0 flex-col">
+          <Notices signedOut={signedOut} />
+          <main
+            id="screen"
+            ref={screen}
+            data-path={pathname}
+            tabIndex={-1}
+            className="relative min-h-0 grow overflow-auto bg-base-200 text-base-content outline-none"
+          >
+            {children}
+          </main>
+        </div>
         <WaitsStrip />
       </div>
       <Slips />
@@ -167,32 +172,35 @@ function WaitingLink() {
   );
 }
 
-/** Says why what was typed is not kept yet. It goes by itself once it is. */
-function NotSent() {
-  const why = useWhyNotSent();
-  if (!why) return null;
-  return (
-    <p
-      role="status"
-      className="no-print sticky top-0 z-10 border-l-4 border-warning bg-base-100 px-4 py-3 font-semibold text-base-content"
-    >
-      {why}
-    </p>
-  );
-}
-
 /** Whether everything typed has reached the server; who is signed out is told that, and not that there is no server. */
 function SendState({ heard, signedOut }: { heard: boolean; signedOut: boolean }) {
-  const toSend = useToSend();
-  const said = toSend > 0 ? `${toSend} to send` : signedOut ? "Signed out" : heard ? "All saved" : "No server";
-  const alarm = toSend > 0 || signedOut || !heard;
-  return (
+  const pending = useToSend();
+  const unsent = useUnsent();
+  const { reached } = useReach();
+  const toSend = Math.max(pending, unsent.length);
+  const away = !heard || !reached;
+  const said = toSend > 0 ? `${toSend} to send` : signedOut ? "Signed out" : away ? "No server" : "All saved";
+  const alarm = toSend > 0 || signedOut || away;
+  const oldest = unsent[0];
+  const state = (
     <span
       role="status"
       className={`shrink-0 text-note ${alarm ? "font-semibold text-accent" : "text-frame-quiet max-lg:hidden"}`}
     >
       {said}
+      {oldest && (
+        <span className="font-normal max-lg:hidden">
+          {" "}
+          since {nearTime(new Date(oldest.at + oldest.behind).toISOString())}
+        </span>
+      )}
     </span>
+  );
+  if (unsent.length === 0) return state;
+  return (
+    <NavLink to="/unsent" className="btn btn-frame shrink-0 px-2" title="What is to be sent">
+      {state}
+    </NavLink>
   );
 }
 

@@ -1,6 +1,9 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../api/client";
+import { endKeeping } from "../outbox/keeping";
+import { leavingOnPurpose } from "../outbox/outbox";
+import { signOutHere } from "../outbox/people";
 import { PeopleAndPin } from "../screens/signin/SignIn";
 import { roleWords } from "../words/people";
 import { Button, Input } from "./controls";
@@ -22,10 +25,12 @@ export function PersonMenu({ close }: { close: () => void }) {
   const signOut = useMutation({
     mutationFn: async () => {
       await doAllHeld();
-      return ask(api.DELETE("/session"));
+      await signOutHere();
+      await endKeeping();
     },
     onSuccess: () => {
       tellTabs();
+      leavingOnPurpose();
       window.location.assign("/"); // a fresh page: the next person sees nothing fetched for this one
     },
   });

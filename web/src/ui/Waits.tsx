@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ask, type WaitAction, type WaitView } from "../api/client";
 import { bathsOptions, waitsOptions } from "../api/queries";
+import { useRunning } from "../outbox/job";
 import { stationWords, tooLate, waitWords } from "../words/waits";
 import { Button, Input } from "./controls";
 import * as field from "./fields";
@@ -31,7 +32,7 @@ const isBoolean = (v: unknown): v is boolean => typeof v === "boolean";
 
 /** Along the bottom of every screen: what runs by itself anywhere in the shop, the next to end at the left. */
 export function WaitsStrip() {
-  const waits = useQuery(waitsOptions).data?.waits ?? [];
+  const waits = useRunning();
   const now = useServerTime();
   const [sound, setSound] = useKept("pony.sound", false, isBoolean);
   const [shown, setShown] = useState<string | "new" | null>(null);

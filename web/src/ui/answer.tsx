@@ -1,6 +1,8 @@
 import { keepPreviousData, type QueryKey, skipToken, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { Problem } from "../api/client";
+import { Problem, Unreachable } from "../api/client";
+import { reachNow, useReach } from "../outbox/reach";
+import { WhenConnected } from "./Fetched";
 import { Failure } from "./parts";
 
 /**
@@ -36,7 +38,7 @@ export function useAnswer<T>({ key, put, holds, until }: Question<T>): Answered<
     staleTime: holds ?? 0,
     ...(until ? { meta: { until } } : {}),
     gcTime: 10_000, // one a keystroke: not worth keeping
-    retry: (count, e) => !(e instanceof Problem) && count < 3,
+    retry: (count, e) => !(e instanceof Problem) && count < 3 && reachNow().reached,
   });
   const asking = put !== undefined && (q.isPending || q.isPlaceholderData);
   const answered = put !== undefined && !asking && !q.isError;
@@ -61,6 +63,9 @@ export function Asked<T>(props: {
   children: (answer: T, old: boolean) => ReactNode;
 }) {
   const { of, words = "Working it out…", className = "", children } = props;
+  const { reached } = useReach();
+  if (of.error instanceof Unreachable && !reached)
+    return <WhenConnected what="what the program says of it" again={of.again} />;
   if (of.error) return <Failure error={of.error} again={of.again} />;
   const shown = of.answer ?? of.before;
   if (shown === undefined)

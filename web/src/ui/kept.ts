@@ -26,6 +26,16 @@ export function useKept<T>(key: string | undefined, initial: T, fits: (v: unknow
   return [value, setValue] as const;
 }
 
+/** Forgets all that was typed on this device and not sent. */
+export function forgetDrafts(): void {
+  try {
+    for (const key of Object.keys(localStorage))
+      if (/^pony\.(draft|reading|tapped|bench)/.test(key)) localStorage.removeItem(key);
+  } catch {
+    // nothing to forget
+  }
+}
+
 export function forget(key: string): void {
   try {
     localStorage.removeItem(key);

@@ -4,9 +4,9 @@ import { expect, it } from "vitest";
 
 const root = join(import.meta.dirname, "..");
 
-/** Where the device itself is meant: its own clock, where a new shop may be, and the formatters that are given zone and locale. */
+/** Where the device itself is meant: its own clock, as what it keeps is dated by it, where a new shop may be, and the formatters that are given zone and locale. */
 const device =
-  /^ui\/(shop|format|days|when|numbers|money|undo|moments|Slips|Waits)\.tsx?$|^api\/queries\.ts$|^screens\/signin\/|WhereRules|^screens\/setup\/SetUp\.tsx$/;
+  /^outbox\/|^ui\/(Away|shop|format|days|when|numbers|money|undo|moments|Slips|Waits)\.tsx?$|^api\/queries\.ts$|^screens\/signin\/|WhereRules|^screens\/setup\/SetUp\.tsx$/;
 
 it("asks nobody but the shop for the time of day, or for how numbers are written", () => {
   const found: string[] = [];

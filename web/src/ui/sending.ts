@@ -2,6 +2,7 @@ import { type QueryClient, useMutation, useMutationState, useQueryClient } from 
 import { useCallback } from "react";
 import { type Change, idempotencyKey, Problem, Unreachable, withKey } from "../api/client";
 import { refresh } from "../api/live";
+import { unsentYet } from "../outbox/reach";
 import { useSingly } from "./singly";
 
 /**
@@ -22,9 +23,10 @@ export function useWrite<In = void, Out = unknown>(
     networkMode: "always", // whether the server is there is seen by asking it
     retry: (_, e) => e instanceof Unreachable,
     retryDelay: (n) => Math.min(500 * 2 ** n, 5000),
-    onSuccess: (out, { input }) => {
+    onSuccess: (out, { input, key }) => {
       done?.(out, input);
-      return refresh(client, ...changes);
+      // What waits on this device is asked for anew once it was sent.
+      return unsentYet.has(key) ? undefined : refresh(client, ...changes);
     },
     onSettled: (_, __, { input }) => end(input),
   });

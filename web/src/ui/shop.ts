@@ -53,6 +53,14 @@ export function settleClock(told: string): void {
   ahead = Math.abs(off) > slack ? off : 0;
 }
 
+/** Has everything go by the shop's clock, as this device knew it when it last heard of it. */
+export function settleBehind(ms: number): void {
+  ahead = ms;
+}
+
+/** By how much this device's clock is behind the shop's, in milliseconds, as far as it matters. */
+export const behindBy = () => ahead;
+
 /** The time by the shop's clock: the server's, in a demo the demo's. */
 export const now = () => Date.now() + ahead;
 

@@ -21,7 +21,15 @@ it("names every setting, permission and what of a person is changed", () => {
       intervals: { ...rules.intervals, own: [{ code: "sealant", title: "Sealant", weight: 1 }] },
     }),
     ...Object.keys(permissionWords).map((p) => `permission.${p}`),
-    ...["person.name", "person.role", "person.state", "person.secret", "device.name", "device.signed_in"],
+    ...[
+      "person.name",
+      "person.role",
+      "person.state",
+      "person.secret",
+      "device.name",
+      "device.signed_in",
+      "device.dropped",
+    ],
   ];
   expect(paths.length).toBeGreaterThan(90);
   expect(paths.filter((p) => !settingName(p.replace(".people.p1.", ".people.*."), "Posy Peake"))).toEqual([]);

@@ -62,6 +62,7 @@ const plainWords: Record<string, string> = {
   "person.secret": "PIN or password",
   "device.name": "Name",
   "device.signed_in": "Signed in",
+  "device.dropped": "Dropped unsent",
 };
 
 const classFields: Record<string, string> = {

@@ -1,9 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, ask, type BenchAnswer, type BenchQuestion, type Instrument, type NewMeasurement } from "../../api/client";
+import {
+  api,
+  ask,
+  type BenchAnswer,
+  type BenchQuestion,
+  type Instrument,
+  type NewMeasurement,
+  Unreachable,
+} from "../../api/client";
 import { benchQuestion, instrumentsOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
+import { useReach } from "../../outbox/reach";
 import { type Answered, Asked, useAnswer } from "../../ui/answer";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Input, Key, PressButton } from "../../ui/controls";
@@ -25,7 +34,7 @@ import { BikeOnBench, DrivetrainAsked, VerdictOf } from "./Verdict";
 export function BenchPlace() {
   const tools = useQuery(instrumentsOptions);
   if (tools.isPending) return <Waiting what="the tools" />;
-  if (tools.isError)
+  if (tools.data === undefined)
     return (
       <div className="p-4">
         <div className="card card-border bg-base-100 p-4">
@@ -247,7 +256,9 @@ function RecordBar(props: { bench: Bench; read: Read; recording: ReturnType<type
   const { bench, read, recording } = props;
   const answer = read.answer;
   const wear = (answer ?? read.before)?.wear;
-  const recordable = answer?.recordable === true;
+  // Without a connection it is recorded as it was read: what it means is said when there is one.
+  const away = !useReach().reached && read.error instanceof Unreachable && bench.entries.some((e) => !isEmpty(e));
+  const recordable = answer?.recordable === true || away;
   const unread = nextEmpty(bench);
   const here = bench.entries[bench.at - 1];
   const hereRead = here !== undefined && !isEmpty(here);

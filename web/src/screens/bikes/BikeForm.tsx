@@ -3,6 +3,7 @@ import type { FormEvent } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, type Bike, type BikeFacts, type CustomerFacts } from "../../api/client";
 import { bikeOptions, customersFoundOptions } from "../../api/queries";
+import { reachNow } from "../../outbox/reach";
 import { Conflict, versionsOf } from "../../ui/Conflict";
 import { Button, Key } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
@@ -90,7 +91,8 @@ function BikeForm({ slot, start, bike }: { slot: string; start: Typed; bike?: Bi
         const all = await client.fetchQuery(customersFoundOptions(typed.q));
         found = all.map((c) => ({ id: c.id, name: c.facts.name }));
       } catch {
-        return { fault: "It cannot be seen now whether this customer is here already. Try again." };
+        if (reachNow().reached)
+          return { fault: "It cannot be seen now whether this customer is here already. Try again." };
       }
     const one = ownerOf(typed, found);
     if ("fault" in one) return one;

@@ -4,6 +4,7 @@ import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type Measurement, Problem } from "../../api/client";
 import { bikeJobsOptions, bikeOptions } from "../../api/queries";
 import { CreepStrip } from "../../draw/CreepStrip";
+import { isProvisional } from "../../outbox/ids";
 import { Archiving } from "../../ui/Archiving";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, For, Key } from "../../ui/controls";
@@ -16,6 +17,7 @@ import { Empty, Failure, Waiting } from "../../ui/parts";
 import { sayError } from "../../ui/said";
 import { useWrite } from "../../ui/sending";
 import { Tag } from "../../ui/Tag";
+import { Unsent } from "../../ui/Unsent";
 import { amount, fine } from "../../ui/units";
 import { bikeKindWords, bikeName, drivetrainLine, ridingLine } from "../../words/bikes";
 import { routeWords } from "../../words/cleaning";
@@ -33,7 +35,7 @@ export function BikePage() {
   const { tag = "" } = useParams();
   const bike = useQuery(bikeOptions(tag));
   if (bike.isPending) return <Waiting what={`the bike of tag ${tag}`} />;
-  if (bike.isError) return <NoBike tag={tag} error={bike.error} again={() => bike.refetch()} />;
+  if (bike.data === undefined) return <NoBike tag={tag} error={bike.error} again={() => bike.refetch()} />;
   // However the tag was typed, the page stands at its one address: changes are told under that.
   if (bike.data.tag !== tag) return <Navigate to={`/bikes/${bike.data.tag}`} replace />;
   return <Shown bike={bike.data} />;
@@ -79,6 +81,12 @@ function Shown({ bike }: { bike: Bike }) {
   });
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
+      {isProvisional(bike.tag) && (
+        <p role="status" className="card card-border border-l-4 border-l-warning bg-base-100 px-4 py-2">
+          Write it on the bike: {bike.tag}. The shop gives it a tag of its own when this tablet is connected; it is
+          found by both.
+        </p>
+      )}
       <section
         className="card card-border bg-base-100 flex flex-wrap items-center gap-x-5 gap-y-3 px-4 py-3"
         aria-label="This bike"
@@ -86,9 +94,13 @@ function Shown({ bike }: { bike: Bike }) {
         <Tag tag={bike.tag} size="large" />
         <div className="min-w-0 basis-52 max-lg:grow">
           <Heading className="line-clamp-3 text-lg leading-tight" title={bike.customer.name}>
-            <Link to={`/customers/${bike.customer.id}`} className="underline-offset-4 hover:underline">
-              {bike.customer.name}
-            </Link>
+            {bike.customer.id ? (
+              <Link to={`/customers/${bike.customer.id}`} className="underline-offset-4 hover:underline">
+                {bike.customer.name}
+              </Link>
+            ) : (
+              bike.customer.name
+            )}
           </Heading>
           <p className="line-clamp-2 text-quiet" title={bikeName(bike.facts)}>
             {bikeName(bike.facts)}
@@ -129,6 +141,7 @@ function Shown({ bike }: { bike: Bike }) {
       )}
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 lg:grid-cols-[minmax(0,1fr)_340px]">
         <div className="flex min-w-0 flex-col gap-3">
+          <Unsent tag={bike.tag} />
           <LastWear tag={bike.tag} last={bike.last} measure={measure} archived={bike.archived} />
           <Track bike={bike} />
           <Ledger tag={bike.tag} />

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, ask, type Bike, type CleaningPlan, type Intake, type Job } from "../../api/client";
-import { bikeJobsOptions, bikeOptions, cleaningPlanQuestion, jobOptions } from "../../api/queries";
+import { bikeJobsOptions, bikeOptions, cleaningPlanQuestion } from "../../api/queries";
+import { useJob } from "../../outbox/job";
 import { Asked, useAnswer } from "../../ui/answer";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button, Key } from "../../ui/controls";
@@ -32,7 +33,7 @@ export function CleanPage() {
 /** What was seen and said of a bike that was taken in, looked at again. */
 export function LookAgain() {
   const { id = "" } = useParams();
-  const job = useQuery(jobOptions(id));
+  const job = useJob(id);
   return (
     <Fetched query={job} what="the job">
       {(j) => <OfJob key={j.id} job={j} />}

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask, type CustomerFacts } from "../../api/client";
 import { customersFoundOptions } from "../../api/queries";
+import { useReach } from "../../outbox/reach";
 import { Searched } from "../../ui/answer";
 import { Button, Input } from "../../ui/controls";
 import { Failure, Field } from "../../ui/parts";
@@ -68,8 +69,10 @@ export function OwnerPicker(props: {
   const found = useQuery({ ...customersFoundOptions(q), enabled: q.trim() !== "" });
   const customers = q.trim() === "" ? [] : (found.data ?? []);
   // What is asked of somebody new is asked at once.
-  const isNew =
-    props.adds && found.isSuccess && !found.isPlaceholderData && found.data.length === 0 && /\p{L}{2}/u.test(q);
+  // Without a connection nobody can be looked for: whoever is typed comes with the bike, and is merged later if need be.
+  const away = !useReach().reached;
+  const none = found.isSuccess && !found.isPlaceholderData && found.data.length === 0;
+  const isNew = props.adds && (none || away) && /\p{L}{2}/u.test(q);
   if (props.owner)
     return (
       <div className="flex flex-wrap items-center gap-3 sm:col-span-2 lg:col-span-3">
@@ -101,8 +104,13 @@ export function OwnerPicker(props: {
           />
         )}
       </Field>
-      {found.isError && <Failure error={found.error} again={() => found.refetch()} />}
-      <Searched query={found} question={{ q: q.trim() }}>
+      {away && (
+        <p className="text-note text-quiet">
+          Without a connection nobody is looked for. Whoever is here twice afterwards is merged on their page.
+        </p>
+      )}
+      {found.isError && !away && <Failure error={found.error} again={() => found.refetch()} />}
+      <Searched query={away ? { isPlaceholderData: false } : found} question={{ q: q.trim() }}>
         {() => (
           <ul className="flex flex-wrap gap-1.5" aria-label="Customers found">
             {customers.map((c) => (
@@ -116,20 +124,22 @@ export function OwnerPicker(props: {
                 </Button>
               </li>
             ))}
-            {!props.hereOnly && (
+            {!props.hereOnly && !away && (
               <li>
                 <Button onClick={() => type({ ...typed, adding: true, name: q.trim() })}>
                   {q.trim() ? `Add “${q.trim()}” as a new customer` : "Add a new customer"}
                 </Button>
               </li>
             )}
-            {props.hereOnly && q.trim() && customers.length === 0 && <li>Nobody here is called that.</li>}
+            {props.hereOnly && !away && q.trim() && customers.length === 0 && <li>Nobody here is called that.</li>}
           </ul>
         )}
       </Searched>
       {isNew && (
         <fieldset className="grid gap-3 sm:grid-cols-2">
-          <legend className="fieldset-legend">{q.trim()} is new here, and is added with the bike</legend>
+          <legend className="fieldset-legend">
+            {away ? `${q.trim()} is added with the bike` : `${q.trim()} is new here, and is added with the bike`}
+          </legend>
           <Contact typed={typed} type={type} fault={(field) => props.faultOf?.(field)} />
         </fieldset>
       )}

@@ -8,6 +8,7 @@ import { FormDialog } from "../../ui/FormDialog";
 import { money } from "../../ui/money";
 import { Failure, Field } from "../../ui/parts";
 import { useWrite } from "../../ui/sending";
+import { Unsent } from "../../ui/Unsent";
 import { materialWords, routeName, severityWords } from "../../words/work";
 import { reasonFault, useStriking } from "../bikes/striking";
 import { agreedBy, besideAgreed } from "./Agreed";
@@ -21,6 +22,7 @@ export function Beside({ job }: { job: Job }) {
   const p = job.plan;
   return (
     <section className="card card-border bg-base-100 flex flex-col gap-4 p-4 wrap-anywhere" aria-label="This job">
+      <Unsent job={job.id} />
       <div>
         <p className="text-fine font-semibold text-quiet truncate">
           {job.customer.name}, {job.bike}

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, ask, type HandBack, type Job, Problem } from "../../api/client";
 import { keys } from "../../api/keys";
 import { peopleOptions } from "../../api/queries";
+import { useReach } from "../../outbox/reach";
 import { Button, Input, Select } from "../../ui/controls";
 import { dayAndTime } from "../../ui/format";
 import { useMay, useSession } from "../../ui/frame";
@@ -85,6 +86,7 @@ const nothing = () => undefined;
 /** What is still open, who signs with it, and the one press that hands the bike back. */
 export function HandBackForm({ job, close = nothing, back }: { job: Job; close?: () => void; back?: () => void }) {
   const me = useSession().person;
+  const away = !useReach().reached;
   const people = useQuery(peopleOptions).data ?? [];
   const second = people.filter((p) => p.id !== me.id && (p.role === "mechanic" || p.role === "owner"));
   const [secondId, setSecondId] = useState("");
@@ -154,6 +156,7 @@ export function HandBackForm({ job, close = nothing, back }: { job: Job; close?:
         {job.needs_second && (
           <fieldset className="flex flex-col gap-3">
             <legend className="fieldset-legend">Second signature</legend>
+            {away && <p className="text-note text-quiet">A second signature needs a connection.</p>}
             <Field label="Who signs" fault={faultAt(send.error, "second_id")}>
               {(a) => (
                 <Select {...a} name="second" value={secondId} onChange={(e) => setSecondId(e.target.value)}>

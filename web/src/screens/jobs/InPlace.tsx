@@ -139,7 +139,8 @@ function useReading(job: Job, asked: boolean) {
       const params = { path: { tag: tag ?? job.tag }, header: { "Idempotency-Key": key } };
       const read = await ask(api.POST("/bikes/{tag}/measurements", { params, body }));
       setDraft({ ...draft, texts: [] });
-      return read.wear.verdict;
+      // Kept to be sent: what it means is known when there is a connection.
+      return (read as typeof read | undefined)?.wear.verdict;
     },
   };
 }

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
-import { jobOptions } from "../../api/queries";
+import { useJob } from "../../outbox/job";
 import { Fetched } from "../../ui/Fetched";
 import { PlanView } from "./PlanView";
 import { ReportView } from "./ReportPage";
@@ -9,7 +8,7 @@ import { StandView } from "./StandView";
 /** A job: planned first, then worked at the stand, and what was done once the bike has gone. */
 export function JobPage() {
   const { id = "" } = useParams();
-  const job = useQuery(jobOptions(id));
+  const job = useJob(id);
   return (
     <Fetched query={job} what="the job">
       {(j) => {
@@ -30,7 +29,7 @@ export function JobPage() {
 /** The ways to do a job once more, while it runs. */
 export function ReplanPage() {
   const { id = "" } = useParams();
-  const job = useQuery(jobOptions(id));
+  const job = useJob(id);
   return (
     <Fetched query={job} what="the job">
       {(j) => <PlanView key={j.id} job={j} />}

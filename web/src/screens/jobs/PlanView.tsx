@@ -14,6 +14,7 @@ import { Heading } from "../../ui/Heading";
 import { money } from "../../ui/money";
 import { Dialog, Failure, Field, Tick } from "../../ui/parts";
 import { faultAt, namesFields, useWrite } from "../../ui/sending";
+import { Unsent } from "../../ui/Unsent";
 import { inShopUnits, signOf, unitOf } from "../../ui/units";
 import { partsWords, reachWords, routeWords, washWords, whyWords } from "../../words/cleaning";
 import { familyWords, lubeWhy, lubricantLine, materialWords } from "../../words/work";
@@ -30,6 +31,7 @@ export function PlanView({ job }: { job: Job }) {
   return (
     <div className="flex flex-col gap-3 p-3 sm:p-4">
       <JobHead job={job} />
+      <Unsent job={job.id} />
       <Pictures job={job} />
       <Fetched query={ways} what="the routes">
         {(o) => <Ways job={job} options={o} />}

@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { api, ask, type Job } from "../../api/client";
-import { bikeOptions, jobOptions, wearTrackOptions } from "../../api/queries";
+import { bikeOptions, wearTrackOptions } from "../../api/queries";
+import { useJob } from "../../outbox/job";
+import { useUnsentOfJob } from "../../outbox/outbox";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";
-import { Fetched } from "../../ui/Fetched";
+import { Fetched, WhenConnected } from "../../ui/Fetched";
 import { about, dayAndTime } from "../../ui/format";
 import { useSession } from "../../ui/frame";
 import { Heading } from "../../ui/Heading";
@@ -24,7 +26,7 @@ import { causesFound, lineWords, quoteWords } from "./jobs";
 
 export function ReportPage() {
   const { id = "" } = useParams();
-  const job = useQuery(jobOptions(id));
+  const job = useJob(id);
   return (
     <Fetched query={job} what="the report">
       {(j) => <ReportView job={j} />}
@@ -41,6 +43,7 @@ export function ReportView({ job }: { job: Job }) {
   const track = useQuery(wearTrackOptions(job.tag)).data;
   const d = useDistance();
   const done = job.told;
+  const unsent = useUnsentOfJob(job.id).length > 0;
   const p = job.plan;
   const bill = job.bill;
   return (
@@ -87,7 +90,9 @@ export function ReportView({ job }: { job: Job }) {
           </ul>
         </Part>
         <Part title="What we did">
-          {done.length === 0 ? (
+          {unsent ? (
+            <WhenConnected what="what was done, in the customer's words" />
+          ) : done.length === 0 ? (
             <p className="text-quiet">Nothing yet.</p>
           ) : (
             <ul className="list-disc pl-5">

@@ -1,7 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import type { BlockView, Job } from "../../api/client";
-import { jobOptions } from "../../api/queries";
+import { useJob } from "../../outbox/job";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
 import { Fetched } from "../../ui/Fetched";
@@ -17,7 +16,7 @@ import { amountWords, hours, quoteWords } from "./jobs";
 /** The job on paper, for the stand: every step with its box, the cautions first, tools and amounts. */
 export function TicketPage() {
   const { id = "" } = useParams();
-  const job = useQuery(jobOptions(id));
+  const job = useJob(id);
   return (
     <Fetched query={job} what="the ticket">
       {(j) => <Ticket job={j} />}

@@ -9,7 +9,8 @@ type Props = { minutes: WorkDraft["minutes"]; set: (minutes: WorkDraft["minutes"
 /** Steps that really take longer or shorter than planned: taken over one by one, and kept with the rules. */
 export function Learned({ minutes, set }: Props) {
   const learned = useQuery(learnedMinutesOptions);
-  if (learned.isError) return <Failure error={learned.error} again={() => learned.refetch()} />;
+  if (learned.isError && learned.data === undefined)
+    return <Failure error={learned.error} again={() => learned.refetch()} />;
   const open = (learned.data ?? []).filter((s) => minutes[s.code] !== String(s.suggested));
   if (open.length === 0) return null;
   return (

@@ -2,6 +2,9 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, lazy, Suspense, useEffect, useState } from "react";
 import { api, ask, type Person, Problem } from "../../api/client";
 import { peopleOptions, sessionOptions, setUpOptions } from "../../api/queries";
+import { unseal, unsentOf } from "../../outbox/outbox";
+import { knownPeople, signedIn, workWithoutPIN } from "../../outbox/people";
+import { useReach } from "../../outbox/reach";
 import { Button, Input, Key } from "../../ui/controls";
 import { tellName } from "../../ui/device";
 import { Heading } from "../../ui/Heading";
@@ -17,8 +20,8 @@ import { roleWords } from "../../words/people";
 const SetUp = lazy(async () => ({ default: (await import("../setup/SetUp")).SetUp }));
 
 /** The first screen of a device: tap a name, type the PIN. Where nobody works yet, the set-up. */
-export function SignIn() {
-  const people = useQuery(peopleOptions);
+export function SignIn({ away }: { away?: { error: unknown; again: () => void } | undefined }) {
+  const people = useQuery({ ...peopleOptions, enabled: !away });
   const nobody = people.data?.length === 0;
   const setUp = useQuery({ ...setUpOptions, enabled: nobody });
   if (nobody && setUp.data?.open)
@@ -34,8 +37,9 @@ export function SignIn() {
           <PonyHead size={40} /> Earnest Pony
         </Heading>
         <div className="card card-border bg-base-100 flex flex-col gap-3 p-5 text-base-content">
+          {away && <Failure error={away.error} again={away.again} />}
           <h2 className="text-lg">Who are you?</h2>
-          <PeopleAndPin />
+          {away ? <WithoutPIN /> : <PeopleAndPin />}
         </div>
       </div>
     </main>
@@ -46,8 +50,10 @@ export function SignIn() {
 export function PeopleAndPin({ without, done }: { without?: string; done?: () => void }) {
   const people = useQuery(peopleOptions);
   const [person, setPerson] = useState<Person | null>(null);
+  const away = !useReach().reached;
+  if (away && !person) return <WithoutPIN {...(without ? { without } : {})} {...(done ? { done } : {})} />;
   if (people.isPending) return <Waiting what="the names" />;
-  if (people.isError) return <Failure error={people.error} again={() => people.refetch()} />;
+  if (people.data === undefined) return <Failure error={people.error} again={() => people.refetch()} />;
   if (person) return <Pin person={person} back={() => setPerson(null)} done={done} />;
   const names = people.data.filter((p) => p.id !== without);
   if (names.length === 0)
@@ -73,6 +79,54 @@ export function PeopleAndPin({ without, done }: { without?: string; done?: () =>
   );
 }
 
+/**
+ * The people who may work here while there is no network: those who signed in here before. No PIN is asked, as a device that
+ * could tell a right one from a wrong one could be made to tell it to a thief.
+ */
+function WithoutPIN({ without, done }: { without?: string; done?: () => void }) {
+  const client = useQueryClient();
+  const [known, setKnown] = useState<Person[]>();
+  useEffect(() => void knownPeople().then(setKnown), []);
+  if (!known) return null;
+  const names = known.filter((p) => p.id !== without);
+  if (names.length === 0)
+    return (
+      <p>
+        {without
+          ? "Nobody else signed in on this device before: without a connection only who did can work here."
+          : "Nobody signed in on this device yet, so nothing of the shop is here. Sign in once with a connection; after that it works without one."}
+      </p>
+    );
+  return (
+    <>
+      <p className="text-note text-quiet">
+        No connection, so no PIN is asked now. What you write is sent once you sign in with your PIN.
+      </p>
+      <ul className="grid grid-cols-1 gap-2 min-[420px]:grid-cols-2">
+        {names.map((p) => (
+          <li key={p.id}>
+            <Button
+              onClick={() =>
+                void workWithoutPIN(client, p.id).then((may) => {
+                  if (may) {
+                    forgetRemembered();
+                    tellTabs();
+                    done?.();
+                  }
+                })
+              }
+              className="w-full min-h-14 flex-col items-start justify-center gap-0 border-base-300 px-3 text-left font-normal"
+            >
+              <span className="font-semibold">{p.name}</span>
+              <span className="text-fine text-quiet">{roleWords[p.role]}</span>
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
 function Pin({ person, back, done }: { person: Person; back: () => void; done: (() => void) | undefined }) {
   const client = useQueryClient();
   const { begin, end } = useSingly();
@@ -84,10 +138,13 @@ function Pin({ person, back, done }: { person: Person; back: () => void; done: (
   const signIn = useMutation({
     mutationFn: async () => {
       await doAllHeld(); // it is of whoever was here until now
-      return ask(api.PUT("/session", { body: { person_id: person.id, pin, device: tellName() } }));
+      const body = { person_id: person.id, pin, device: tellName(), unsent: unsentOf() };
+      return ask(api.PUT("/session", { body }));
     },
     onSuccess: (session) => {
       client.setQueryData(sessionOptions.queryKey, session);
+      signedIn(session);
+      void unseal(person.id);
       tellTabs();
       forgetRemembered();
       void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });

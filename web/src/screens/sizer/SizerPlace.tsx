@@ -22,7 +22,7 @@ export function SizerPlace() {
   const tag = params.get("tag");
   const bike = useQuery({ ...bikeOptions(tag ?? ""), enabled: tag !== null });
   if (tag !== null && bike.isPending) return <Waiting what={`the bike of tag ${tag}`} />;
-  if (tag !== null && bike.isError)
+  if (tag !== null && bike.data === undefined)
     return (
       <div className="p-4">
         <div className="card card-border bg-base-100 flex flex-col gap-3 p-4">
