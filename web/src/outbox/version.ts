@@ -13,6 +13,9 @@ let load: (() => Promise<void>) | undefined;
 let typed = false;
 const listeners = new Set<() => void>();
 
+/** How long whoever wants the new version waits for it. */
+const atLatest = 5_000;
+
 /** How often a page that stays open looks for a new version. */
 const lookAgain = 30 * 60_000;
 
@@ -30,6 +33,9 @@ export function install(client: QueryClient): void {
   });
   load = () => {
     leavingOnPurpose();
+    const reload = () => window.location.reload();
+    navigator.serviceWorker.addEventListener("controllerchange", reload, { once: true });
+    window.setTimeout(reload, atLatest); // the old one may still be at something: the page is not kept waiting for it
     return update(true);
   };
   document.addEventListener("input", (e) => {

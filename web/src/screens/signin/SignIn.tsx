@@ -21,6 +21,7 @@ const SetUp = lazy(async () => ({ default: (await import("../setup/SetUp")).SetU
 
 /** The first screen of a device: tap a name, type the PIN. Where nobody works yet, the set-up. */
 export function SignIn({ away }: { away?: { error: unknown; again: () => void } | undefined }) {
+  const { reached } = useReach();
   const people = useQuery({ ...peopleOptions, enabled: !away });
   const nobody = people.data?.length === 0;
   const setUp = useQuery({ ...setUpOptions, enabled: nobody });
@@ -39,7 +40,7 @@ export function SignIn({ away }: { away?: { error: unknown; again: () => void } 
         <div className="card card-border bg-base-100 flex flex-col gap-3 p-5 text-base-content">
           {away && <Failure error={away.error} again={away.again} />}
           <h2 className="text-lg">Who are you?</h2>
-          {away ? <WithoutPIN /> : <PeopleAndPin />}
+          {!away ? <PeopleAndPin /> : !reached && <WithoutPIN />}
         </div>
       </div>
     </main>
