@@ -440,7 +440,7 @@ func TestInstallable(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
 	s := startServer(t)
-	s.stop()
+	s.kill()
 	out := s.pony("", "cert", "--dir", dir, "pony.workshop.test")
 	assert.Contains(t, out, "have each tablet trust")
 	s.run("serve", "--plan-by-tries", "--certificate", filepath.Join(dir, "server.pem"), "--certificate-key", filepath.Join(dir, "server-key.pem"))
