@@ -181,11 +181,20 @@ func Look(q Question) (Forecast, error) {
 		return f, nil
 	}
 	end := max(1.5*life.P50, 1.1*q.Now)
+	var last Percentiles[chain.Percent]
 	for i := range bandPoints {
 		x := end * HardKM(i) / (bandPoints - 1)
-		f.Band = append(f.Band, BandPoint{x, percentilesOf[chain.Percent](g.at(x))})
+		last = notBelow(last, percentilesOf[chain.Percent](g.at(x)))
+		f.Band = append(f.Band, BandPoint{x, last})
 	}
 	return f, nil
+}
+
+// notBelow holds percentiles at what they were. Every point of the grid only grows, so their percentiles
+// do; but the straight lines between the points can step back where two of different weight change
+// places, and far past the end of a chain, where they lie far apart, such a step is seen.
+func notBelow(was, now Percentiles[chain.Percent]) Percentiles[chain.Percent] {
+	return Percentiles[chain.Percent]{max(was.P10, now.P10), max(was.P50, now.P50), max(was.P90, now.P90)}
 }
 
 // point is one point of the grid that has weight.

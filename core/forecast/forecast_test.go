@@ -121,6 +121,24 @@ func TestIntervals(t *testing.T) {
 	assert.Less(t, good.Past, 0.12)
 }
 
+// Far past the end the points of the grid lie far apart, and change places.
+func TestWearOnlyGrowsFarPastTheEnd(t *testing.T) {
+	for _, care := range forecast.Cares() {
+		for read := chain.Percent(0.1); read < 1.5; read += 0.1 {
+			onlyGrows(t, look(t, forecast.Question{Prior: care.Prior(), Limit: 0.5, Now: 9000, Observations: []forecast.Observation{forecast.Read(1500, read, 0.05)}}))
+		}
+	}
+}
+
+func onlyGrows(t require.TestingT, f forecast.Forecast) {
+	last := forecast.BandPoint{}
+	for _, p := range f.Band {
+		require.True(t, p.P10 <= p.P50 && p.P50 <= p.P90)
+		require.True(t, p.P10 >= last.P10 && p.P50 >= last.P50 && p.P90 >= last.P90, "wear only grows")
+		last = p
+	}
+}
+
 func TestLaws(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		care := rapid.SampledFrom(forecast.Cares()).Draw(t, "care")
@@ -146,12 +164,7 @@ func TestLaws(t *testing.T) {
 		later := ask(0.75)
 		require.GreaterOrEqual(t, float64(later.Left.P50), float64(f.Left.P50), "a higher limit is reached later")
 		require.LessOrEqual(t, later.Past, f.Past+1e-9)
-		last := forecast.BandPoint{}
-		for _, p := range f.Band {
-			require.True(t, p.P10 <= p.P50 && p.P50 <= p.P90)
-			require.True(t, p.P10 >= last.P10 && p.P50 >= last.P50 && p.P90 >= last.P90, "wear only grows")
-			last = p
-		}
+		onlyGrows(t, f)
 	})
 }
 
