@@ -111,10 +111,7 @@ func TestEveryScreen(t *testing.T) {
 					continue
 				}
 				get(b, chromedp.Evaluate[bool](fewRows))
-				b.agrees(p, "by day", "id => true")
-				b.theme("night")
-				b.agrees(p, "by night", "id => id === 'color-contrast'")
-				b.theme("day")
+				b.dayAndNight(p)
 				if get(b, chromedp.Evaluate[bool](`document.querySelector('dialog[open]') !== null`)) {
 					b.fits(p, widths[0]) // where the screen before it was left, on a desk or on a phone
 					continue
@@ -161,6 +158,15 @@ func (b *tab) onPaper(p pose) {
 	}
 	media("")
 	get(b, chromedp.Evaluate[bool](`(dispatchEvent(new Event('afterprint')), true)`))
+	b.theme("day")
+}
+
+// dayAndNight looks at everything by day, and by night at what turns on it.
+func (b *tab) dayAndNight(p pose) {
+	b.t.Helper()
+	b.agrees(p, "by day", "id => true")
+	b.theme("night")
+	b.agrees(p, "by night", "id => id === 'color-contrast'")
 	b.theme("day")
 }
 

@@ -95,7 +95,7 @@ func TestTortureOfADevice(t *testing.T) {
 	b.visit("/unsent")
 	for kill := range times {
 		least := (kill + 1) * many / (times + 2)
-		require.Eventually(t, func() bool { return len(c.notesOf(id)) >= least }, patience, 5*time.Millisecond, "some to arrive")
+		require.Eventually(t, func() bool { return len(c.notesOf(id)) >= least }, patience, 100*time.Millisecond, "some to arrive")
 		s.kill()
 		s.start()
 	}

@@ -523,7 +523,7 @@ func (b *tab) until(condition, what string, args ...any) {
 	ctx, cancel := context.WithTimeout(b.ctx, patience)
 	defer cancel()
 	for {
-		_, err := chromedp.Run(ctx, chromedp.Poll[bool](condition, chromedp.WithPollingTimeout(patience), chromedp.WithPollingInterval(50*time.Millisecond)))
+		_, err := chromedp.Run(ctx, chromedp.Poll[bool](condition, chromedp.WithPollingTimeout(patience), chromedp.WithPollingInterval(20*time.Millisecond)))
 		if err == nil {
 			return
 		}

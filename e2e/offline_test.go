@@ -183,7 +183,9 @@ func TestAJobWithoutANetwork(t *testing.T) {
 	require.Greater(t, waiting, 10)
 	before := c.historyOf(tag)
 
-	wire.set(drops) // what is sent arrives, and nobody hears so
+	// What is sent arrives, and nobody hears so; the tablet says that it found its network again.
+	wire.set(drops)
+	get(a.tab, chromedp.Evaluate[bool](`dispatchEvent(new Event('online'))`))
 	require.Eventually(t, func() bool { return len(c.historyOf(tag)) > len(before) }, patience, 50*time.Millisecond, "the first to arrive")
 	wire.set(up)
 	a.until(`document.querySelector('dialog[open]') !== null`, "to be asked who is here: the browser was closed")

@@ -166,20 +166,17 @@ func TestFastHandsOnASlowLine(t *testing.T) {
 
 // A whole job over a line that is slow, loses answers and refuses, by hands that tap twice wherever they can: each step
 // is done once, and the bike goes home.
-func TestWholeJobOnABadLine(t *testing.T) {
+func TestStepsOnABadLine(t *testing.T) {
 	t.Parallel() // it mostly waits
-	// What hasty hands press wherever they can, and what shows that the work got on.
-	t.Run("one by one", func(t *testing.T) {
-		t.Parallel()
-		wholeJobOnABadLine(t, (*client).oneByOne, "Step 1 of", `[aria-label^="Got it: "], [data-testid=main-action]`)
-	})
-	t.Run("in blocks", func(t *testing.T) {
-		t.Parallel()
-		wholeJobOnABadLine(t, func(*client) {}, "Block 1 of", `button[data-goes-on]`)
-	})
+	wholeJobOnABadLine(t, (*client).oneByOne, "Step 1 of", `[aria-label^="Got it: "], [data-testid=main-action]`)
 }
 
-// wholeJobOnABadLine does a job in a way of working, pressing twice whatever the hasty would, once the page shows it first.
+func TestBlocksOnABadLine(t *testing.T) {
+	t.Parallel() // it mostly waits
+	wholeJobOnABadLine(t, func(*client) {}, "Block 1 of", `button[data-goes-on]`)
+}
+
+// wholeJobOnABadLine does a job in a way of working: how it begins, and what hasty hands press wherever they can.
 func wholeJobOnABadLine(t *testing.T, way func(*client), first, hasty string) {
 	ctx := context.Background()
 	s := startServer(t)
@@ -192,7 +189,7 @@ func wholeJobOnABadLine(t *testing.T, way func(*client), first, hasty string) {
 	require.NoError(t, err)
 	defer func() { _ = conn.Close(ctx) }()
 
-	b := s.over(badLine{late: 2 * time.Second, refuses: 7, lose: 5}).open(startBrowser(t), 1280, 800)
+	b := s.over(badLine{late: 500 * time.Millisecond, refuses: 7, lose: 5}).open(startBrowser(t), 1280, 800)
 	b.signIn("Mira Oxenholt", "2718")
 	b.visit("/jobs/" + id)
 	b.sees("main", first)

@@ -76,6 +76,30 @@ it("shows the cautions before the action, begins a step, finishes it once they a
   expect(commands).toEqual([{ action: "begin" }, { action: "done", go_on: true, seen: ["fingers", "gloves"] }]);
 });
 
+it("stays at the step that is tapped while the one before it is on its way, also when it is the same", async () => {
+  const floor = step("floor", { standing: "ready" });
+  const skipped = step("jar", { state: "skipped", standing: "finished", by: "Mira Oxenholt" });
+  let now = job({ current: "floor", step_list: [floor, step("jar", { standing: "ready" })] });
+  let answer: ((after: Job) => void) | undefined;
+  serve({
+    ...base,
+    "GET /jobs/j1": () => now,
+    "POST /jobs/j1/steps/jar": () => new Promise<Job>((resolve) => (answer = resolve)),
+  });
+  open();
+  fireEvent.click(await screen.findByTestId("step-jar"));
+  fireEvent.click(await screen.findByRole("button", { name: "Skip step" }));
+  const dialog = within(await screen.findByRole("dialog"));
+  fireEvent.change(dialog.getByLabelText("Why"), { target: { value: "it is dry" } });
+  fireEvent.click(dialog.getByRole("button", { name: "Skip step" }));
+  await waitFor(() => expect(answer).toBeDefined());
+  fireEvent.click(screen.getByTestId("step-jar"));
+  now = job({ current: "floor", step_list: [floor, skipped] });
+  answer?.(now);
+  await waitFor(() => expect(screen.getByTestId("step-jar").dataset.state).toBe("skipped"));
+  expect(screen.getByTestId("step-title").textContent).toBe("Step jar");
+});
+
 it("notes a finding that holds the bike, keeps what is refused, and says what keeps the hand-back", async () => {
   let now: Job = job({
     current: "oil",

@@ -37,7 +37,9 @@ import { isTapped, Noting, SecondRound, takeSkipBack, useMain, useNoting } from 
 
 /** A job at the stand: the current step large, all steps at the left, what else matters at the right. */
 export function StandView({ job }: { job: Job }) {
-  const [picked, setPicked] = useState<string | null>(null);
+  const [pick, setPick] = useState<{ code: string } | null>(null);
+  const setPicked = (code: string | null) => setPick(code === null ? null : { code });
+  const picked = pick?.code ?? null;
   const { way, setWay, error } = useWay();
   const [kept, keepPlan] = useKeptPlan(job);
   const step = stepShown(job, picked);
@@ -71,7 +73,8 @@ export function StandView({ job }: { job: Job }) {
             key={`${step.code} ${step.round}`}
             job={job}
             step={step}
-            settle={() => setPicked(null)}
+            // Whoever tapped a step while this one was on its way wants to see that, also when it is the same.
+            settle={() => setPick((now) => (now === pick ? null : now))}
             inBlocks={
               mayChoose
                 ? () => {
