@@ -8,8 +8,11 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"earnestpony/internal/localpg"
 )
 
 // pony runs the program without a database and returns both outputs and the exit status.
@@ -103,4 +106,19 @@ func TestSettingUpAShop(t *testing.T) {
 		require.Error(t, err)
 		assert.Contains(t, string(out), wrong.said)
 	}
+}
+
+// The server that the tests run on lies in memory, and is stopped like any other.
+func TestStopFindsTheTestsServer(t *testing.T) {
+	t.Parallel()
+	state := t.TempDir()
+	cluster, err := localpg.Find(state, "test", true)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = os.RemoveAll(cluster.Dir()) }) // left over at worst
+	dsn, err := cluster.Start(t.Context(), "pony_tests")
+	require.NoError(t, err)
+	out, err := exec.Command(program, "stop", "--tests", "--state", state).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	_, err = pgx.Connect(t.Context(), dsn)
+	assert.Error(t, err, "nobody answers any more")
 }

@@ -30,7 +30,7 @@ func stopCommand() *cli.Command {
 				names = append(names, clusterName)
 			}
 			for _, name := range names {
-				cluster, err := localpg.Find(cmd.String("state"), name, false)
+				cluster, err := localpg.Find(cmd.String("state"), name, name == testClusterName) // the tests' lies in memory
 				if errors.Is(err, localpg.ErrNoBinaries) {
 					return nil // nothing can be running
 				}
