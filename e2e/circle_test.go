@@ -115,7 +115,7 @@ func TestTwoOwnersSetTheSame(t *testing.T) {
 		b.do(chromedp.WaitVisible(box), chromedp.Click(box))
 	}
 	first.press("Save the change")
-	first.sees("[data-testid=permission]", "Not as usual here")
+	first.until(`!document.querySelector('main').innerText.includes('Save the change')`, "the first to be saved")
 	second.press("Save the change")
 	second.sees("[aria-label='Two versions']", "Stock counts")
 	second.press("Take what is there now")

@@ -1,23 +1,16 @@
 package e2e
 
 import (
-	"bytes"
 	"crypto/sha256"
 	"crypto/x509"
 	"encoding/base64"
 	"encoding/pem"
 	"fmt"
-	"io"
-	"log"
 	"net/http"
-	"net/http/httptest"
-	"net/http/httputil"
-	"net/url"
 	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
-	"sync/atomic"
 	"testing"
 	"time"
 
@@ -51,61 +44,6 @@ func (b *tab) note(text string) {
 	b.fill("text", text)
 	b.press("Write it down")
 	b.until("document.querySelector('dialog[open]') === null", "the note to be kept")
-}
-
-// Two hundred things wait on a tablet, and the server is killed three times while they are sent: none is lost, none is done
-// twice, and they come in order. `make torture` kills it fifty times.
-func TestTortureOfADevice(t *testing.T) {
-	t.Parallel()
-	times, whole := tortures()
-	many := 200
-	if !whole {
-		times = 3
-	}
-	s := startServer(t)
-	c := s.client()
-	_, id := bikeIn(c, "Ottoline Brack", "quick", nil)
-	wire := s.line()
-	b := wire.server(s).open(startBrowser(t), 1280, 800)
-	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/jobs/" + id)
-	b.sees("[data-testid=block-title]", "Look and set up")
-	wire.set(refuses)
-	b.note("note 000")
-	b.until(`document.querySelector('header [role=status]')?.textContent.startsWith('1 to send')`, "the first to wait")
-	// The others as it was kept itself, each a second later than the one before.
-	b.until(fmt.Sprintf(`(() => {
-		if (window.copied !== undefined) return window.copied;
-		window.copied = false;
-		const open = indexedDB.open('pony');
-		open.onsuccess = () => {
-			const store = open.result.transaction('unsent', 'readwrite').objectStore('unsent');
-			store.getAll().onsuccess = e => {
-				const { order, ...first } = e.target.result[0];
-				for (let i = 1; i < %d; i++) {
-					const text = 'note ' + String(i).padStart(3, '0');
-					store.add({ ...first, key: first.key + '-copy-' + i, body: JSON.stringify({ text }), words: 'Note: ' + text, at: first.at + i });
-				}
-			};
-			store.transaction.oncomplete = () => { open.result.close(); window.copied = true; };
-		};
-		return false;
-	})()`, many), "the others to be kept")
-	wire.set(up)
-	b.visit("/unsent")
-	for kill := range times {
-		least := (kill + 1) * many / (times + 2)
-		require.Eventually(t, func() bool { return len(c.notesOf(id)) >= least }, patience, 100*time.Millisecond, "some to arrive")
-		s.kill()
-		s.start()
-	}
-	b.allSent()
-	notes := c.notesOf(id)
-	require.Len(t, notes, many)
-	for i, text := range notes {
-		assert.Equal(t, fmt.Sprintf("note %03d", i), text)
-	}
-	b.sees("main", "Everything is sent.")
 }
 
 // Two tablets lose the network on one job, and both do the same block. Whoever comes second sees both sides; what only adds
@@ -558,65 +496,4 @@ func TestToSendIsPlain(t *testing.T) {
 	b.press("Drop this, send the rest")
 	require.Eventually(t, func() bool { return len(c.notesOf(id)) == 2 }, patience, 20*time.Millisecond, "what came after it")
 	b.until(`document.querySelector('[data-testid=refused]') === null`, "nothing to be decided")
-}
-
-// A new version of the page waits while somebody is in the middle of something; what is unsent survives it.
-func TestANewVersionWaits(t *testing.T) {
-	t.Parallel()
-	s := startServer(t)
-	c := s.client()
-	_, id := bikeIn(c, "Ottoline Brack", "quick", nil)
-	var newer, away atomic.Bool
-	to, err := url.Parse(s.url("/"))
-	require.NoError(t, err)
-	through := &httputil.ReverseProxy{FlushInterval: -1, ErrorLog: log.New(io.Discard, "", 0),
-		Rewrite: func(r *httputil.ProxyRequest) {
-			r.SetURL(to)
-			r.Out.Host = r.In.Host
-			r.Out.Header.Del("Accept-Encoding")
-		},
-		ModifyResponse: func(r *http.Response) error {
-			if newer.Load() && r.Request.URL.Path == "/sw.js" {
-				text, err := io.ReadAll(r.Body)
-				r.Body = io.NopCloser(io.MultiReader(bytes.NewReader(text), strings.NewReader("\n// newer")))
-				r.Header.Del("Content-Length")
-				r.ContentLength = -1
-				return err
-			}
-			return nil
-		},
-		ErrorHandler: func(http.ResponseWriter, *http.Request, error) { panic(http.ErrAbortHandler) }}
-	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if away.Load() && (strings.HasPrefix(r.URL.Path, "/api/") || r.URL.Path == "/readyz") {
-			panic(http.ErrAbortHandler)
-		}
-		through.ServeHTTP(w, r)
-	}))
-	t.Cleanup(front.Close)
-	b := newDevice(t).open(&server{t: t, dsn: s.dsn, addr: strings.TrimPrefix(front.URL, "http://"), process: s.process}, 1280, 800)
-	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/jobs/" + id)
-	b.sees("[data-testid=block-title]", "Look and set up")
-	b.installed(`["jobs","` + id + `"]`)
-	b.do(chromedp.Reload()) // which the installed page answers from now on
-	b.sees("[data-testid=block-title]", "Look and set up")
-	away.Store(true)
-	b.note("written in the old version")
-	newer.Store(true)
-	get(b, chromedp.Evaluate[bool](`(window.old = true, navigator.serviceWorker.getRegistration().then(r => r.update()).then(() => true))`, chromedp.EvalAwaitPromise))
-	b.sees("body", "A new version is ready.")
-	b.press("Note")
-	b.fill("text", "half")
-	get(b, chromedp.Evaluate[bool](`([...document.querySelectorAll('aside button')].find(e => e.innerText === 'Load it').click(), true)`))
-	b.sees("body", "Finish the block or send what is typed first; it waits.")
-	assert.True(t, get(b, chromedp.Evaluate[bool](`window.old === true`)))
-	b.press("Cancel")
-	b.visit("/bikes") // another screen: nothing is typed here
-	b.sees("body", "A new version is ready.")
-	get(b, chromedp.Evaluate[bool](`(window.old = true)`))
-	b.press("Load it")
-	b.until(`window.old === undefined && document.querySelector('header [role=status]')?.textContent.startsWith('1 to send')`, "the new version, with what was unsent")
-	away.Store(false)
-	b.allSent()
-	assert.Equal(t, []string{"written in the old version"}, c.notesOf(id))
 }

@@ -20,6 +20,7 @@ import (
 	"regexp"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -412,9 +413,10 @@ func browserPath(t *testing.T) string {
 
 // tab is one window with cookies and storage of its own, as on a device of its own.
 type tab struct {
-	t   *testing.T
-	ctx context.Context
-	s   *server
+	t     *testing.T
+	ctx   context.Context
+	s     *server
+	asked *atomic.Int64 // how often the browser asked whether to leave the page
 }
 
 // open opens a window of the given size. It fails the test on any error the page logs, and on any
@@ -424,7 +426,7 @@ func (s *server) open(browser context.Context, width, height int64) *tab {
 	t := s.t
 	ctx, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
 	t.Cleanup(cancel)
-	b := &tab{t, ctx, s}
+	b := &tab{t: t, ctx: ctx, s: s}
 	// Installing the page takes time in each of these windows, which live for one test: it is tried in the whole browser.
 	_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
 		Source: `Object.defineProperty(navigator, 'serviceWorker', { value: undefined })`,

@@ -4,6 +4,7 @@ import (
 	"context"
 	"net"
 	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/cdproto/page"
@@ -177,8 +178,12 @@ func (d *device) open(s *server, width, height int64) *tab {
 // leavesFreely has the window say yes to whatever the browser asks of whoever leaves the page.
 func (b *tab) leavesFreely() {
 	b.t.Helper()
+	b.asked = new(atomic.Int64)
 	require.NoError(b.t, chromedp.Listen(b.ctx, func(event any) {
-		if _, asks := event.(*page.EventJavascriptDialogOpening); asks {
+		if e, asks := event.(*page.EventJavascriptDialogOpening); asks {
+			if e.Type == page.DialogTypeBeforeunload {
+				b.asked.Add(1)
+			}
 			go func() {
 				_, _ = chromedp.Call(b.ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}) // it may have gone
 			}()

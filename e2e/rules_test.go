@@ -173,7 +173,7 @@ func (b *tab) opens(step chromedp.Action[chromedp.Void]) *tab {
 		ctx, cancel := chromedp.NewContext(b.ctx, chromedp.WithTargetID(id))
 		b.t.Cleanup(cancel)
 		require.NoError(b.t, chromedp.Do(ctx)) // a time limit here would end the window later
-		return &tab{b.t, ctx, b.s}
+		return &tab{t: b.t, ctx: ctx, s: b.s}
 	case <-time.After(patience):
 		require.Fail(b.t, "no window was opened")
 		return nil

@@ -752,3 +752,58 @@ func (s *tortured) judge() {
 	}
 	assert.Contains(s.t, s.pony("", "verify"), "as the ledger has it")
 }
+
+// Two hundred things wait on a tablet, and the server is killed three times while they are sent: none is lost, none is done
+// twice, and they come in order. `make torture` kills it fifty times.
+func TestTortureOfADevice(t *testing.T) {
+	t.Parallel()
+	times, whole := tortures()
+	many := 200
+	if !whole {
+		times = 3
+	}
+	s := startServer(t)
+	c := s.client()
+	_, id := bikeIn(c, "Ottoline Brack", "quick", nil)
+	wire := s.line()
+	b := wire.server(s).open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/jobs/" + id)
+	b.sees("[data-testid=block-title]", "Look and set up")
+	wire.set(refuses)
+	b.note("note 000")
+	b.until(`document.querySelector('header [role=status]')?.textContent.startsWith('1 to send')`, "the first to wait")
+	// The others as it was kept itself, each a second later than the one before.
+	b.until(fmt.Sprintf(`(() => {
+		if (window.copied !== undefined) return window.copied;
+		window.copied = false;
+		const open = indexedDB.open('pony');
+		open.onsuccess = () => {
+			const store = open.result.transaction('unsent', 'readwrite').objectStore('unsent');
+			store.getAll().onsuccess = e => {
+				const { order, ...first } = e.target.result[0];
+				for (let i = 1; i < %d; i++) {
+					const text = 'note ' + String(i).padStart(3, '0');
+					store.add({ ...first, key: first.key + '-copy-' + i, body: JSON.stringify({ text }), words: 'Note: ' + text, at: first.at + i });
+				}
+			};
+			store.transaction.oncomplete = () => { open.result.close(); window.copied = true; };
+		};
+		return false;
+	})()`, many), "the others to be kept")
+	wire.set(up)
+	b.visit("/unsent")
+	for kill := range times {
+		least := (kill + 1) * many / (times + 2)
+		require.Eventually(t, func() bool { return len(c.notesOf(id)) >= least }, patience, 100*time.Millisecond, "some to arrive")
+		s.kill()
+		s.start()
+	}
+	b.allSent()
+	notes := c.notesOf(id)
+	require.Len(t, notes, many)
+	for i, text := range notes {
+		assert.Equal(t, fmt.Sprintf("note %03d", i), text)
+	}
+	b.sees("main", "Everything is sent.")
+}

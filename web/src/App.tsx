@@ -5,8 +5,10 @@ import { BrowserRouter, Navigate, Route, Routes, useLocation } from "react-route
 import { type Session, sendThrough } from "./api/client";
 import { sessionOptions } from "./api/queries";
 import { forgetHeld, keepInMind, keepReady, keepsOf, keptFor, persister, showKeptWhenAway } from "./outbox/keeping";
-import { askWhoIsHere, onSignedOutFromAfar, openOutbox, send } from "./outbox/outbox";
+import { askWhoIsHere } from "./outbox/making";
+import { openOutbox, send } from "./outbox/outbox";
 import { settleAsKept, watchSession, withoutPIN } from "./outbox/people";
+import { onSignedOutFromAfar } from "./outbox/sending";
 import { install, screenOpened } from "./outbox/version";
 import { PeopleAndPin, SignIn } from "./screens/signin/SignIn";
 import { Frame } from "./ui/Frame";
@@ -160,7 +162,7 @@ function App() {
   const person = session.data?.person.id;
   useEffect(() => (person ? keepReady(client) : undefined), [client, person]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: it is told of each screen
-  useEffect(screenOpened, [at]);
+  useEffect(() => screenOpened(client), [at]);
   const alone = at.startsWith("/simulated-tool/"); // a window of its own, without the frame
   // When a session ends while somebody works, the page stays as it is under the sign-in, so that
   // nothing typed is lost.

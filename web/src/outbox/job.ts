@@ -6,7 +6,8 @@ import { jobOptions, jobWordsOptions, waitsOptions } from "../api/queries";
 import { useServerTime } from "../ui/Waits";
 import { ahead, waitDone } from "./ahead";
 import { bodyOf, type Kept, ownIdOf, stepOf } from "./kinds";
-import { isAnothers, jobMadeHere, stopped, useUnsent, useUnsentOfJob } from "./outbox";
+import { jobMadeHere } from "./meanwhile";
+import { isAnothers, stopped, useUnsent, useUnsentOfJob } from "./queue";
 import { useReach } from "./reach";
 
 /** A job with what this device did to it and could not send yet. */

@@ -3,7 +3,7 @@ import { api, ask, type Person, type Session, Unreachable } from "../api/client"
 import { keys } from "../api/keys";
 import { aroundSession } from "../api/queries";
 import { behindBy, settle, settleBehind, waysOf } from "../ui/shop";
-import { unsentOf } from "./outbox";
+import { unsentOf } from "./queue";
 import { heardBefore, reachNow } from "./reach";
 import * as shelf from "./shelf";
 

@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { stopped, useBroken, useUnsent } from "../outbox/outbox";
+import { stopped, useBroken, useUnsent } from "../outbox/queue";
 import { useReach } from "../outbox/reach";
-import { isBusy, loadNewVersion, onlineOnly, useNewVersion } from "../outbox/version";
+import { loadNewVersion, onlineOnly, useNewVersion } from "../outbox/version";
 import { Button } from "./controls";
 import { nearTime } from "./format";
 import { useSession } from "./frame";
@@ -132,23 +132,16 @@ function useNothingKept() {
 function useVersion() {
   const ready = useNewVersion();
   const client = useQueryClient();
-  const [busy, setBusy] = useState(false);
+  const [busy, setBusy] = useState<Awaited<ReturnType<typeof loadNewVersion>>>();
   if (!ready) return null;
   return (
     <Notice key="version" mark="accent">
       A new version is ready.{" "}
-      <Button
-        kind="quiet"
-        className="-my-3"
-        onClick={() => {
-          const now = isBusy(client);
-          setBusy(now);
-          if (!now) loadNewVersion();
-        }}
-      >
+      <Button kind="quiet" className="-my-3" onClick={() => void loadNewVersion(client).then(setBusy)}>
         Load it
       </Button>
-      {busy && " Finish the block or send what is typed first; it waits."}
+      {busy === "here" && " Finish the block or send what is typed first; it waits."}
+      {busy === "elsewhere" && " Somebody is at something in another window of this device; it waits."}
     </Notice>
   );
 }

@@ -4,7 +4,7 @@ import { NavLink, useLocation, useNavigate } from "react-router";
 import type { Session } from "../api/client";
 import { useLive } from "../api/live";
 import { waitingOptions } from "../api/queries";
-import { useUnsent } from "../outbox/outbox";
+import { useUnsent } from "../outbox/queue";
 import { useReach } from "../outbox/reach";
 import { Notices } from "./Away";
 import { Button, Key } from "./controls";

@@ -1,4 +1,4 @@
-import { isAnothers, useUnsent } from "../outbox/outbox";
+import { isAnothers, useUnsent } from "../outbox/queue";
 import { nearTime } from "./format";
 
 /** What this device wrote about a bike or a job and did not send yet: it stands where it will stand, marked. */

@@ -3,7 +3,7 @@ import { useParams } from "react-router";
 import { api, ask, type Job } from "../../api/client";
 import { bikeOptions, wearTrackOptions } from "../../api/queries";
 import { useJob } from "../../outbox/job";
-import { useUnsentOfJob } from "../../outbox/outbox";
+import { useUnsentOfJob } from "../../outbox/queue";
 import { ButtonLink } from "../../ui/ButtonLink";
 import { Button } from "../../ui/controls";
 import { useDistance } from "../../ui/distance";

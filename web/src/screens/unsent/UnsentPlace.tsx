@@ -3,18 +3,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Bike, idempotencyKey, type Job } from "../../api/client";
 import { keys } from "../../api/keys";
+import { drop, sendAgain, withdraw } from "../../outbox/decided";
 import { bodyOf, type Kept, stepOf } from "../../outbox/kinds";
-import {
-  builtOn,
-  drop,
-  isOld,
-  isSealed,
-  sendAgain,
-  stopped,
-  useBroken,
-  useUnsent,
-  withdraw,
-} from "../../outbox/outbox";
+import { builtOn, isOld, isSealed, stopped, useBroken, useUnsent } from "../../outbox/queue";
 import { useReach } from "../../outbox/reach";
 import { Button } from "../../ui/controls";
 import { clock, dayAndTime, nearTime } from "../../ui/format";
