@@ -350,11 +350,42 @@ function summary(j: Job): void {
   j.ready = j.state === "planned" && j.holds.length === 0;
 }
 
+/** What a job has that was only just opened: nothing done, nothing found. */
+export const justOpened = {
+  done: 0,
+  steps: 0,
+  underway: [],
+  open_checks: 0,
+  stops: 0,
+  left_min: 0,
+  ready: false,
+  version: 0,
+  step_list: [],
+  blocks: [],
+  waits: [],
+  findings: [],
+  photos: [],
+  notes: [],
+  used: [],
+  parts: [],
+  ask_owner: false,
+  may: [],
+  seen: [],
+  current: "",
+  holds: [],
+  shelf: [],
+  needs_second: false,
+  told: [],
+  hands_min: 0,
+  worked_min: 0,
+} satisfies Partial<Job>;
+
 /** A job that was opened on this device and is not on the server yet. */
 export function opened(k: Kept, bike: { customer: Job["customer"]; name: string } | undefined): Job {
   const intake = bodyOf(k) as Schemas["Intake"];
   const at = new Date(k.at + k.behind).toISOString();
   return {
+    ...structuredClone(justOpened),
     id: k.job ?? ownIdOf(k) ?? k.key,
     tag: k.tag ?? "",
     customer: bike?.customer ?? { id: "", name: "" },
@@ -362,32 +393,6 @@ export function opened(k: Kept, bike: { customer: Job["customer"]; name: string 
     state: "arrived",
     created_at: at,
     ...(intake.promised_at ? { promised_at: intake.promised_at } : {}),
-    done: 0,
-    steps: 0,
-    underway: [],
-    open_checks: 0,
-    stops: 0,
-    left_min: 0,
-    ready: false,
-    version: 0,
     intake: { ...intake, complaints: intake.complaints ?? [] },
-    step_list: [],
-    blocks: [],
-    waits: [],
-    findings: [],
-    photos: [],
-    notes: [],
-    used: [],
-    parts: [],
-    ask_owner: false,
-    may: [],
-    seen: [],
-    current: "",
-    holds: [],
-    shelf: [],
-    needs_second: false,
-    told: [],
-    hands_min: 0,
-    worked_min: 0,
   };
 }

@@ -1,4 +1,5 @@
 import type { Job, JobPlan, StepView } from "../../api/client";
+import { justOpened } from "../../outbox/ahead";
 
 // What tests of a job share: one that is planned, with a few steps.
 
@@ -48,6 +49,7 @@ export const step = (code: string, part: Partial<StepView> = {}): StepView => ({
 });
 
 export const job = (part: Partial<Job> = {}): Job => ({
+  ...structuredClone(justOpened),
   id: "j1",
   tag: "B-0077-R",
   customer: { id: "o1", name: "Ottoline Brack" },
@@ -57,31 +59,13 @@ export const job = (part: Partial<Job> = {}): Job => ({
   route: "soak",
   done: 1,
   steps: 3,
-  underway: [],
   open_checks: 1,
-  stops: 0,
   left_min: 30,
-  ready: false,
   version: 2,
   intake: { frame_grade: 3, drivetrain_grade: 3, complaints: ["gritty"], wants: "by four" },
   plan,
   bill: plan.quote,
-  blocks: [],
-  shelf: [],
-  step_list: [],
-  waits: [],
-  findings: [],
-  photos: [],
-  notes: [],
-  used: [],
-  parts: [],
-  ask_owner: false,
   may: ["work", "hand-back", "release"],
-  told: [],
-  seen: [],
-  current: "",
-  holds: [],
-  needs_second: false,
   hands_min: 61,
   worked_min: 24,
   ...part,
