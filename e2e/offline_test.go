@@ -171,8 +171,10 @@ func TestAJobWithoutANetwork(t *testing.T) {
 			require.Greater(t, a.unsent(), 4)
 			tablet.close()
 			a.tab = tablet.open(wire.server(s), 1280, 800)
+			a.visit("/unsent")
+			a.sees("[data-testid=unsent]", "bell is loose")
 			a.visit("/jobs/" + id)
-			a.sees("[data-testid=not-sent]", "bell is loose")
+			a.sees("[data-testid=not-sent]", "before these")
 		}
 	}
 	require.Greater(t, blocks, 3)

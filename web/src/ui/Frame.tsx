@@ -189,7 +189,7 @@ function SendState({ heard, signedOut }: { heard: boolean; signedOut: boolean })
     >
       {said}
       {oldest && (
-        <span className="font-normal max-lg:hidden">
+        <span className="font-normal max-lg:block max-lg:text-fine">
           {" "}
           since {nearTime(new Date(oldest.at + oldest.behind).toISOString())}
         </span>

@@ -23,7 +23,7 @@ const doneAt = (k: Kept) => nearTime(new Date(k.at + k.behind).toISOString());
 export function UnsentPlace() {
   const all = useUnsent();
   const me = useSession().person;
-  const { reached, since } = useReach();
+  const { reached, heard, since } = useReach();
   const broken = useBroken();
   const not = stopped(all);
   const sealed = all.filter((k) => isSealed(k) && k.author.id !== me.id);
@@ -46,7 +46,7 @@ export function UnsentPlace() {
         <p className="max-w-prose text-quiet">
           {reached
             ? "Sent by itself, in the order in which it was written; photos last."
-            : `No connection since ${clock(since + behindBy())}. All of it is kept on this device and sent by itself, in order; photos last.`}
+            : `No connection since ${clock((heard || since) + behindBy())}. All of it is kept on this device and sent by itself, in order; photos last.`}
         </p>
       )}
       {refused.map((k) => (
