@@ -104,6 +104,18 @@ func TestKeptWritesHaveTheirOwnTime(t *testing.T) {
 			require.Equal(t, http.StatusCreated, a.status, "what is dated ahead was done now at the latest: %s", a.body)
 			c.must(http.StatusOK, "GET", path, nil, &job)
 			assert.False(t, job.Notes[len(job.Notes)-1].At.After(f.now))
+
+			second := c.soak(c.addBike("Jory Quillfeather", twelve()).Tag)
+			path = "/jobs/" + second.ID.String()
+			for _, s := range second.StepList {
+				if s.Code == waiting.Code {
+					break
+				}
+				send(http.StatusOK, path+"/steps/"+s.Code, map[string]any{"action": "skip", "reason": "done before"}, 10*time.Minute)
+			}
+			send(http.StatusOK, path+"/steps/"+waiting.Code, map[string]any{"action": "begin", "seen": waiting.Cautions}, 11*time.Minute)
+			a = c.call("POST", path+"/steps/"+waiting.Code, map[string]any{"action": "done", "seen": waiting.Cautions, "wait_ids": map[string]any{waiting.Code: wait}}, kept(f.mira.ID, f.now, 0))
+			assert.Equal(t, "name-taken", a.Code, "a wait that runs elsewhere by that name: %s", a.body)
 		})
 	}
 }
@@ -140,6 +152,9 @@ func TestThingsMadeOnADevice(t *testing.T) {
 	c.must(http.StatusOK, "GET", "/bikes?q=new-7q2m4k", nil, &found)
 	require.Len(t, found.Bikes, 1, "and is found by it after a change")
 
+	faultID, waitID := newID(t), newID(t)
+	c.must(http.StatusCreated, "POST", "/jobs/"+jobID.String()+"/findings?id="+faultID.String(), map[string]any{"code": "tyre-cut"}, nil)
+	c.must(http.StatusCreated, "POST", "/waits?id="+waitID.String(), map[string]any{"what": "glue", "minutes": 5}, nil)
 	a = c.call("POST", "/jobs/"+jobID.String()+"/hand-back", map[string]any{"version": 0}, kept(f.mira.ID, f.now, 0))
 	assert.Equal(t, "changed-meanwhile", a.Code, "a version nobody saw is none: %s", a.body)
 	a = c.call("POST", "/jobs/"+jobID.String()+"/hand-back", map[string]any{"version": 0}, kept(f.mira.ID, f.now, 0, "Follows", opened["Idempotency-Key"]))
@@ -153,6 +168,21 @@ func TestThingsMadeOnADevice(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, c.call("POST", path, body, again).status, path)
 	}
 	assert.Equal(t, http.StatusNotFound, c.call("GET", "/bikes/NEW-000000", nil, nil).status)
+
+	onJob := "/jobs/" + jobID.String()
+	for _, taken := range []struct {
+		path string
+		body any
+	}{
+		{"/bikes?id=" + bikeID.String(), body},
+		{"/bikes?made_as=NEW-7Q2M4K", body},
+		{"/bikes/" + bike.Tag + "/jobs?id=" + jobID.String(), intake},
+		{onJob + "/findings?id=" + faultID.String(), map[string]any{"code": "cable-frayed"}},
+		{"/waits?id=" + waitID.String(), map[string]any{"what": "glue", "minutes": 5}},
+	} {
+		a = c.call("POST", taken.path, taken.body, kept(f.mira.ID, f.now, 0))
+		assert.Equal(t, []any{http.StatusConflict, "name-taken"}, []any{a.status, a.Code}, "%s: %s", taken.path, a.body)
+	}
 }
 
 // What somebody wrote on a device is theirs, whoever is signed in when it is sent, under what they may do by then; and it is

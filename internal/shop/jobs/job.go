@@ -126,12 +126,19 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 			return uuid.Nil, err
 		}
 		for _, b := range before {
+			if b.ID == own {
+				return uuid.Nil, record.NameTaken()
+			}
 			if b.State == store.JobHandedBack && j.CreatedAt.Sub(*b.ClosedAt) <= fault.ComebackDays*24*time.Hour {
 				j.ComebackOf = &b.ID
 				break
 			}
 		}
-		if err := tx.AddJob(ctx, &j); err != nil {
+		err = tx.AddJob(ctx, &j)
+		if errors.Is(err, store.ErrTaken) {
+			return uuid.Nil, &record.Problem{Kind: record.Conflict, Code: "job-open", Message: "This bike is in the workshop already: open its job."}
+		}
+		if err != nil {
 			return uuid.Nil, err
 		}
 		record.Leaves(ctx, j.Version)
@@ -141,9 +148,6 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 		}
 		return j.ID, s.JobEntry(ctx, tx, who, bike, record.KindJobArrived, body)
 	})
-	if errors.Is(err, store.ErrTaken) {
-		return Job{}, &record.Problem{Kind: record.Conflict, Code: "job-open", Message: "This bike is in the workshop already: open its job."}
-	}
 	if err != nil {
 		return Job{}, err
 	}

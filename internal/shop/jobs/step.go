@@ -461,7 +461,9 @@ func (w *stepRun) startWait(ctx context.Context, tx store.Tx, spec StepSpec) err
 		most := w.At.Add(time.Duration(spec.Wait.Most) * time.Minute)
 		v.MostAt = &most
 	}
-	if err := tx.AddWait(ctx, &v); err != nil {
+	if err := tx.AddWait(ctx, &v); own && errors.Is(err, store.ErrTaken) {
+		return record.NameTaken()
+	} else if err != nil {
 		return err
 	}
 	w.Waits = append(w.Waits, store.WaitView{Wait: v, TagNumber: w.Bike.TagNumber})

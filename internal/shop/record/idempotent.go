@@ -26,7 +26,7 @@ func Idempotent[T any](ctx context.Context, s *Desk, who Actor, operation string
 			answer, err = do(ctx, tx)
 			return err
 		})
-		return answer, err
+		return answer, named(ctx, err)
 	}
 	text, err := json.Marshal(request)
 	if err != nil {
@@ -61,7 +61,7 @@ func Idempotent[T any](ctx context.Context, s *Desk, who Actor, operation string
 		}
 		return tx.FinishWrite(ctx, claim, kept, version.left)
 	})
-	return answer, err
+	return answer, named(ctx, err)
 }
 
 // IdempotentInto is [Idempotent] for a use case that fills its answer as it goes.

@@ -2,6 +2,7 @@ package record
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -59,6 +60,19 @@ func MadeAs(ctx context.Context) *string {
 		return &made
 	}
 	return nil
+}
+
+// NameTaken says of something that a device named that it is here already, as when nobody knows its key any more.
+func NameTaken() *Problem {
+	return &Problem{Kind: Conflict, Code: "name-taken", Message: "This is here already: it arrived before. Look at the history, and drop it here if it is there."}
+}
+
+// named tells of a name that a device gave, and that is taken, what a person can do about it.
+func named(ctx context.Context, err error) error {
+	if q := queuedIn(ctx); (q.OwnID != uuid.Nil || q.MadeAs != "") && errors.Is(err, store.ErrTaken) {
+		return NameTaken()
+	}
+	return err
 }
 
 // AnswersKept is how long a write's first answer is kept: longer than any tablet stays away. Older ones are not sent
