@@ -433,21 +433,24 @@ func fingerprintOf(t *testing.T, file string) string {
 	return base64.StdEncoding.EncodeToString(sum[:])
 }
 
+// toUnsent does something to the store of what the device keeps unsent: a function of it, in the page.
+func (b *tab) toUnsent(does string) {
+	b.t.Helper()
+	get(b, chromedp.Evaluate[bool](`new Promise((done, fails) => {
+		const open = indexedDB.open('pony');
+		open.onerror = fails;
+		open.onsuccess = () => {
+			const store = open.result.transaction('unsent', 'readwrite').objectStore('unsent');
+			(`+does+`)(store);
+			store.transaction.oncomplete = () => { open.result.close(); done(true); };
+		};
+	})`, chromedp.EvalAwaitPromise))
+}
+
 // keepsAsIf has the device keep what a test says, as if it had been written there, in place of what it kept.
 func (b *tab) keepsAsIf(all string) {
 	b.t.Helper()
-	b.until(fmt.Sprintf(`(() => {
-		if (window.asIf !== undefined) return window.asIf;
-		window.asIf = false;
-		const open = indexedDB.open('pony');
-		open.onsuccess = () => {
-			const store = open.result.transaction('unsent', 'readwrite').objectStore('unsent');
-			store.clear();
-			for (const one of %s) store.add(one);
-			store.transaction.oncomplete = () => { open.result.close(); window.asIf = true; };
-		};
-		return false;
-	})()`, all), "what it keeps")
+	b.toUnsent(fmt.Sprintf(`store => { store.clear(); for (const one of %s) store.add(one); }`, all))
 }
 
 // What waits on a device, what was refused, what is old and what a colleague wrote there: each is said plainly, fits every

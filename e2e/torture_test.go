@@ -773,24 +773,14 @@ func TestTortureOfADevice(t *testing.T) {
 	wire.set(refuses)
 	b.note("note 000")
 	b.until(`document.querySelector('header [role=status]')?.textContent.startsWith('1 to send')`, "the first to wait")
-	// The others as it was kept itself, each a second later than the one before.
-	b.until(fmt.Sprintf(`(() => {
-		if (window.copied !== undefined) return window.copied;
-		window.copied = false;
-		const open = indexedDB.open('pony');
-		open.onsuccess = () => {
-			const store = open.result.transaction('unsent', 'readwrite').objectStore('unsent');
-			store.getAll().onsuccess = e => {
-				const { order, ...first } = e.target.result[0];
-				for (let i = 1; i < %d; i++) {
-					const text = 'note ' + String(i).padStart(3, '0');
-					store.add({ ...first, key: first.key + '-copy-' + i, body: JSON.stringify({ text }), words: 'Note: ' + text, at: first.at + i });
-				}
-			};
-			store.transaction.oncomplete = () => { open.result.close(); window.copied = true; };
-		};
-		return false;
-	})()`, many), "the others to be kept")
+	// The others as it was kept itself, each a moment later than the one before.
+	b.toUnsent(fmt.Sprintf(`store => store.getAll().onsuccess = e => {
+		const { order, ...first } = e.target.result[0];
+		for (let i = 1; i < %d; i++) {
+			const text = 'note ' + String(i).padStart(3, '0');
+			store.add({ ...first, key: first.key + '-copy-' + i, body: JSON.stringify({ text }), words: 'Note: ' + text, at: first.at + i });
+		}
+	}`, many))
 	wire.set(up)
 	b.visit("/unsent")
 	for kill := range times {
