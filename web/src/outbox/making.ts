@@ -4,7 +4,7 @@ import { behindBy } from "../ui/shop";
 import { waitWords } from "../words/waits";
 import { newId, provisionalTag } from "./ids";
 import { bodyOf, type Kept, kinds, operationAt } from "./kinds";
-import { answers, jobNow, keptNow, sessionNow, thisTab } from "./queue";
+import { jobNow, keptNow, queryClient, sessionNow, thisTab } from "./queue";
 
 // What is written at the stand, made ready to be kept: with the name of what it makes, who wrote it and when, what it is in
 // words, and what must have arrived before it.
@@ -58,11 +58,11 @@ function nameOf(
   step: string | undefined,
 ): string | undefined {
   if (operation === "addFinding") {
-    const words = answers()?.getQueryData<Schemas["JobWords"]>(keys.jobWords);
+    const words = queryClient()?.getQueryData<Schemas["JobWords"]>(keys.jobWords);
     return words?.findings.find((f) => f.code === body.code)?.says;
   }
   if (operation !== "doWait") return step;
-  const wait = answers()
+  const wait = queryClient()
     ?.getQueryData<{ waits: WaitView[] }>(keys.waits)
     ?.waits.find((w) => w.id === step);
   if (wait) return waitWords(wait.what);
@@ -87,7 +87,7 @@ function withWaits(body: string, block: string | undefined, step: string, job: J
 /** The job that a wait belongs to, where this device knows it. */
 function jobOfWait(wait: string | undefined): string | undefined {
   if (!wait) return undefined;
-  const list = answers()?.getQueryData<{ waits: { id: string; job_id?: string }[] }>(keys.waits)?.waits ?? [];
+  const list = queryClient()?.getQueryData<{ waits: { id: string; job_id?: string }[] }>(keys.waits)?.waits ?? [];
   const known = list.find((w) => w.id === wait)?.job_id;
   return known ?? keptNow().find((k) => waitsOf(k).some(([, id]) => id === wait))?.job;
 }

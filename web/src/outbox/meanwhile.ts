@@ -2,7 +2,7 @@ import type { Bike, Job } from "../api/client";
 import { keys } from "../api/keys";
 import { opened } from "./ahead";
 import { bodyOf, type Kept, kinds, madeAsOf } from "./kinds";
-import { answers, jobNow, keptNow } from "./queue";
+import { jobNow, keptNow, queryClient } from "./queue";
 
 // What the screens go on with while the server does not answer: what is known here, and what was made here.
 
@@ -15,10 +15,12 @@ export function standIn(k: Kept): unknown {
       return jobMadeHere(k.job ?? "");
     }
     case "waits":
-      return answers()?.getQueryData<{ waits: unknown[] }>(keys.waits) ?? { waits: [], now: new Date().toISOString() };
+      return (
+        queryClient()?.getQueryData<{ waits: unknown[] }>(keys.waits) ?? { waits: [], now: new Date().toISOString() }
+      );
     case "other":
       if (k.operation === "addBike") return madeBike(k);
-      if (k.operation === "noteWaste") return answers()?.getQueryData(keys.waste) ?? [];
+      if (k.operation === "noteWaste") return queryClient()?.getQueryData(keys.waste) ?? [];
       return undefined;
   }
 }
@@ -28,7 +30,7 @@ function madeBike(k: Kept): Bike | undefined {
   const tag = madeAsOf(k);
   if (!tag) return undefined;
   const body = bodyOf(k) as { facts: Bike["facts"]; customer?: { name: string }; customer_id?: string };
-  const known = answers()
+  const known = queryClient()
     ?.getQueriesData<{ id: string; facts: { name: string } }[]>({ queryKey: [...keys.customers, "found"] })
     .flatMap(([, list]) => (Array.isArray(list) ? list : []))
     .find((c) => c.id === body.customer_id);
@@ -41,7 +43,7 @@ function madeBike(k: Kept): Bike | undefined {
     version: 0,
     added_at: new Date(k.at + k.behind).toISOString(),
   };
-  answers()?.setQueryData(keys.bike(tag), bike);
+  queryClient()?.setQueryData(keys.bike(tag), bike);
   return bike;
 }
 
@@ -49,7 +51,7 @@ function madeBike(k: Kept): Bike | undefined {
 export function jobMadeHere(id: string): Job | undefined {
   const k = keptNow().find((o) => o.operation === "openJob" && o.job === id);
   if (!k) return undefined;
-  const bike = k.tag ? answers()?.getQueryData<Bike>(keys.bike(k.tag)) : undefined;
+  const bike = k.tag ? queryClient()?.getQueryData<Bike>(keys.bike(k.tag)) : undefined;
   const name =
     [bike?.facts.make, bike?.facts.model, bike?.facts.colour].filter(Boolean).join(" ") || "bike without a name";
   return opened(k, bike ? { customer: bike.customer, name } : undefined);

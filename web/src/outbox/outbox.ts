@@ -8,13 +8,13 @@ import {
   answerTo,
   changed,
   deliver,
-  goBy,
   isEmpty,
   isWaitedFor,
   keptNow,
   onNews,
   read,
   setBroken,
+  setQueryClient,
   tell,
   thisTab,
   waitNoMore,
@@ -31,7 +31,7 @@ const patience = { press: 2_500, other: 6_000 };
 
 /** Begins to keep and to send; what was kept before the page was loaded is sent now. */
 export function openOutbox(of: QueryClient): () => void {
-  goBy(of);
+  setQueryClient(of);
   unsentYet.has = (key) => keptNow().some((k) => k.key === key || k.key.startsWith(`${key}-`));
   void look();
   void drain();

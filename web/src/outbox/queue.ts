@@ -30,13 +30,13 @@ let broken: string | undefined;
 const listeners = new Set<() => void>();
 const waiting = new Map<string, (answer: Response) => void>();
 
-/** Has the page's answers be those that what is kept is laid upon. */
-export function goBy(of: QueryClient): void {
+/** Says what the page asked and was answered: what is kept is laid upon that. */
+export function setQueryClient(of: QueryClient): void {
   client = of;
 }
 
-/** The page's answers, once it goes by them. */
-export const answers = (): QueryClient | undefined => client;
+/** What the page asked and was answered; nothing before it began. */
+export const queryClient = (): QueryClient | undefined => client;
 
 /** What is kept, oldest first, as this tab last read it. */
 export const keptNow = (): Kept[] => kept;

@@ -5,13 +5,13 @@ import { isProvisional } from "./ids";
 import { type Kept, kinds } from "./kinds";
 import {
   type Answered,
-  answers,
   changed,
   deliver,
   isWaitedFor,
   keptNow,
   locked,
   nextOf,
+  queryClient,
   read,
   setBroken,
   signedInSince,
@@ -135,7 +135,7 @@ async function sendAll(): Promise<void> {
     unattended ||= how === "sent" && next.tab !== thisTab;
   }
   // What was sent while no screen waited for it: what is shown may turn on it.
-  const client = answers();
+  const client = queryClient();
   if (sent && unattended && client) void refresh(client, { topic: "everything" });
 }
 
@@ -177,7 +177,7 @@ async function sendOne(k: Kept): Promise<"sent" | "refused" | "later"> {
 }
 
 async function arrived(k: Kept, status: number, text: string): Promise<void> {
-  const client = answers();
+  const client = queryClient();
   // What is shown is as the server says before the mark goes, so that nothing jumps back.
   if (client && kinds[k.operation].answers === "job" && k.job)
     client.setQueryData(keys.job(k.job), JSON.parse(text) as Job);
