@@ -36,7 +36,7 @@ test-fast: setup build ## what is wrong most often, in under a minute: vet, core
 
 test-full: setup-test build ## the exhaustive tests with nothing sampled, every screen in every theme and width, and all that make test does
 	@trap 'bin/pony stop --tests' EXIT; PONY_TEST_FULL=1 go test -count=1 -timeout 60m ./core/... ./internal/demo
-	@trap 'bin/pony stop --tests' EXIT; PONY_TEST_FULL=1 go test -count=1 -vet=off -timeout 60m ./e2e -run '^TestEveryScreen$$'
+	@trap 'bin/pony stop --tests' EXIT; PONY_TEST_FULL=1 go test -count=1 -vet=off -timeout 60m ./e2e -run '^(TestEveryScreen|TestSetUpInEveryLook)$$'
 	@$(MAKE) test
 
 dev: setup web/dist/index.html ## the page with hot reload, against a demo server that restarts on change

@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"context"
 	"crypto/sha256"
 	"crypto/x509"
 	"encoding/base64"
@@ -17,6 +18,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -431,6 +433,50 @@ func fingerprintOf(t *testing.T, file string) string {
 	require.NoError(t, err)
 	sum := sha256.Sum256(cert.RawSubjectPublicKeyInfo)
 	return base64.StdEncoding.EncodeToString(sum[:])
+}
+
+// A write is refused for want of a sign-in, and its author signs in before that is heard: it is sent, and does not wait for
+// another sign-in.
+func TestSignedInBeforeTheRefusalIsHeard(t *testing.T) {
+	t.Parallel()
+	s := startServer(t)
+	_, id := bikeIn(s.client(), "Ottoline Brack", "quick", nil)
+	wire := s.line()
+	b := wire.server(s).open(startBrowser(t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/jobs/" + id)
+	b.sees("[data-testid=block-title]", "Look and set up")
+	wire.set(refuses)
+	for _, text := range []string{"first", "second"} {
+		b.note(text)
+	}
+	b.until(`document.querySelector('header [role=status]')?.textContent.startsWith('2 to send')`, "them to wait")
+	conn, err := pgx.Connect(t.Context(), direct(s.dsn))
+	require.NoError(t, err)
+	defer func() { _ = conn.Close(context.Background()) }()
+	for _, ends := range []string{`delete from sessions`, `update device_people set pen_hash = null`} {
+		_, err = conn.Exec(t.Context(), ends)
+		require.NoError(t, err)
+	}
+	get(b, chromedp.Evaluate[bool](`(() => {
+		const ask = window.fetch;
+		const heard = new Promise(hear => { window.hear = hear; });
+		window.fetch = async (...asked) => {
+			const answer = await ask(...asked);
+			if (!String(asked[0].url ?? asked[0]).endsWith('/notes') || answer.status < 400) return answer;
+			window.refused = true;
+			await heard;
+			return answer;
+		};
+		return true;
+	})()`))
+	wire.set(up)
+	get(b, chromedp.Evaluate[bool](`dispatchEvent(new Event('online'))`))
+	b.until(`window.refused === true && document.querySelector('dialog[open]') !== null`, "the first to be refused, and whoever is here to be asked for")
+	b.signInHere("Mira Oxenholt", "2718")
+	get(b, chromedp.Evaluate[bool](`(window.hear(), true)`))
+	b.allSent()
+	assert.Equal(t, []string{"first", "second"}, s.client().notesOf(id))
 }
 
 // toUnsent does something to the store of what the device keeps unsent: a function of it, in the page.
