@@ -46,6 +46,7 @@ type floorView struct {
 	Jobs    []floorJob
 	Moved   []struct{ Tag, Title string }
 	Because []struct{ What, Tag string }
+	MadeAt  time.Time `json:"made_at"`
 }
 
 type floorJob struct {
@@ -66,8 +67,16 @@ type explained struct {
 // explain looks at the wall, has it made anew where that is called for, and says how it came to be.
 func (c *client) explain() (e explained) {
 	c.t.Helper()
-	c.floor()
-	require.NoError(c.t, json.Unmarshal([]byte(c.pony("", "day")), &e))
+	// What the clock makes untrue between looking and printing is printed of two moments: the wall is made anew then.
+	for made := c.floor().MadeAt; ; {
+		e = explained{}
+		require.NoError(c.t, json.Unmarshal([]byte(c.pony("", "day")), &e))
+		still := c.floor().MadeAt
+		if still.Equal(made) {
+			break
+		}
+		made = still
+	}
 	// As it was when the plan was made: what came in had come by then.
 	e.Problem.Now = dayplan.Minute(e.MadeAt.Sub(e.Midnight) / time.Minute)
 	for i := range e.Problem.Jobs {
