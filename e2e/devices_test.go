@@ -39,6 +39,16 @@ func (c *client) notesOf(job string) (texts []string) {
 	return texts
 }
 
+// showsJob is a window on which Mira is signed in over a line, with a job that nobody began yet.
+func (l *line) showsJob(s *server, id string) *tab {
+	l.t.Helper()
+	b := l.server(s).open(startBrowser(l.t), 1280, 800)
+	b.signIn("Mira Oxenholt", "2718")
+	b.visit("/jobs/" + id)
+	b.sees("[data-testid=block-title]", "Look and set up")
+	return b
+}
+
 // note writes something down at the stand.
 func (b *tab) note(text string) {
 	b.t.Helper()
@@ -232,10 +242,7 @@ func TestSignedOutFromAfar(t *testing.T) {
 	c := s.client()
 	tag, id := bikeIn(c, "Ottoline Brack", "quick", nil)
 	wire := s.line()
-	b := wire.server(s).open(startBrowser(t), 1280, 800)
-	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/jobs/" + id)
-	b.sees("[data-testid=block-title]", "Look and set up")
+	b := wire.showsJob(s, id)
 	b.kept(`["bike","`+tag+`"]`, "the bike")
 	wire.set(refuses)
 	b.note("only here")
@@ -442,10 +449,7 @@ func TestSignedInBeforeTheRefusalIsHeard(t *testing.T) {
 	s := startServer(t)
 	_, id := bikeIn(s.client(), "Ottoline Brack", "quick", nil)
 	wire := s.line()
-	b := wire.server(s).open(startBrowser(t), 1280, 800)
-	b.signIn("Mira Oxenholt", "2718")
-	b.visit("/jobs/" + id)
-	b.sees("[data-testid=block-title]", "Look and set up")
+	b := wire.showsJob(s, id)
 	wire.set(refuses)
 	for _, text := range []string{"first", "second"} {
 		b.note(text)
