@@ -125,10 +125,10 @@ func (s *Jobs) OpenJob(ctx context.Context, who record.Actor, tagText string, a 
 		if err != nil {
 			return uuid.Nil, err
 		}
+		if slices.ContainsFunc(before, func(b store.Job) bool { return b.ID == own }) {
+			return uuid.Nil, record.NameTaken()
+		}
 		for _, b := range before {
-			if b.ID == own {
-				return uuid.Nil, record.NameTaken()
-			}
 			if b.State == store.JobHandedBack && j.CreatedAt.Sub(*b.ClosedAt) <= fault.ComebackDays*24*time.Hour {
 				j.ComebackOf = &b.ID
 				break
